@@ -1,0 +1,222 @@
+//! The state of moist air, from any measured pair.
+
+use super::saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over};
+use super::{GAS_CONSTANT_DRY_AIR, MASS_RATIO, wet_bulb};
+use crate::quantity::{Pressure, RelativeHumidity, Temperature};
+use std::fmt;
+
+/// Why two readings cannot both be true of the same air.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum AirError {
+    /// The dew point given lies above the air temperature.
+    DewAboveAir {
+        /// Dew point given, °C.
+        dew: f64,
+        /// Air temperature, °C.
+        air: f64,
+    },
+    /// The wet bulb given lies above the air temperature.
+    WetBulbAboveAir {
+        /// Wet bulb given, °C.
+        wet: f64,
+        /// Air temperature, °C.
+        air: f64,
+    },
+    /// The wet bulb given is lower than even perfectly dry air would have.
+    WetBulbTooLow {
+        /// Wet bulb given, °C.
+        wet: f64,
+        /// Air temperature, °C.
+        air: f64,
+    },
+    /// More vapor than ice allows: RH over liquid water above what ice saturation reads.
+    BeyondIceSaturation {
+        /// RH given over liquid water, %.
+        rh: f64,
+        /// RH over liquid water at which the air is saturated over ice, %.
+        limit: f64,
+    },
+    /// Vapor would fill the whole pressure: the water boils.
+    Boiling {
+        /// Vapor pressure asked for, Pa.
+        vapor: f64,
+        /// Total pressure, Pa.
+        pressure: f64,
+    },
+}
+
+impl fmt::Display for AirError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::DewAboveAir { dew, air } => {
+                write!(f, "dew point must not be above the air temperature ({air} °C), got {dew}")
+            }
+            Self::WetBulbAboveAir { wet, air } => {
+                write!(f, "wet bulb must not be above the air temperature ({air} °C), got {wet}")
+            }
+            Self::WetBulbTooLow { wet, air } => {
+                write!(f, "wet bulb is lower than perfectly dry air at {air} °C would show, got {wet}")
+            }
+            Self::BeyondIceSaturation { rh, limit } => {
+                write!(
+                    f,
+                    "relative humidity over water must be at most {limit:.1} % here, where ice is saturated, got {rh}"
+                )
+            }
+            Self::Boiling { vapor, pressure } => {
+                write!(f, "vapor pressure must stay below the air pressure ({pressure} Pa), got {vapor:.0}")
+            }
+        }
+    }
+}
+
+impl std::error::Error for AirError {}
+
+/// Air with its vapor, never above saturation.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct MoistAir {
+    t: Temperature,
+    vapor: f64,
+    p: Pressure,
+}
+
+impl MoistAir {
+    /// From temperature and relative humidity, the latter over ice or over water below 0 °C.
+    ///
+    /// # Errors
+    /// - [`AirError::BeyondIceSaturation`] below 0 °C when RH over water means more vapor than ice allows.
+    /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    pub fn from_rh(t: Temperature, rh: RelativeHumidity, over: Over, p: Pressure) -> Result<Self, AirError> {
+        let vapor = rh.get() / 100.0 * saturation_pressure_over(t, over);
+        let limit = ice_limit_rh(t, over);
+        if rh.get() > limit {
+            return Err(AirError::BeyondIceSaturation { rh: rh.get(), limit });
+        }
+        Self::with_vapor(t, vapor, p)
+    }
+
+    /// From temperature and dew point (frost point below 0 °C).
+    ///
+    /// # Errors
+    /// - [`AirError::DewAboveAir`] when the dew point is above the temperature.
+    /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    pub fn from_dew_point(t: Temperature, dew: Temperature, p: Pressure) -> Result<Self, AirError> {
+        if dew > t {
+            return Err(AirError::DewAboveAir { dew: dew.get(), air: t.get() });
+        }
+        Self::with_vapor(t, saturation_pressure(dew), p)
+    }
+
+    /// From temperature and thermodynamic wet bulb; liquid water on the bulb at and above 0 °C, ice below.
+    ///
+    /// # Errors
+    /// - [`AirError::WetBulbAboveAir`], [`AirError::WetBulbTooLow`] when no air has this pair.
+    /// - [`AirError::Boiling`] when the bulb would boil.
+    pub fn from_wet_bulb(t: Temperature, wet: Temperature, p: Pressure) -> Result<Self, AirError> {
+        if wet > t {
+            return Err(AirError::WetBulbAboveAir { wet: wet.get(), air: t.get() });
+        }
+        let on_bulb = saturation_pressure(wet);
+        if on_bulb >= p.get() {
+            return Err(AirError::Boiling { vapor: on_bulb, pressure: p.get() });
+        }
+        let ratio = wet_bulb::humidity_ratio_from_wet_bulb(t, wet, p);
+        if ratio < 0.0 {
+            return Err(AirError::WetBulbTooLow { wet: wet.get(), air: t.get() });
+        }
+        // At wet == t rounding could lift the vapor a hair over saturation.
+        let vapor = wet_bulb::vapor_pressure(ratio, p).min(saturation_pressure(t));
+        Self::with_vapor(t, vapor, p)
+    }
+
+    /// Air at `t` just saturated: over ice below 0 °C, over water above.
+    ///
+    /// # Errors
+    /// [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    pub fn saturated(t: Temperature, p: Pressure) -> Result<Self, AirError> {
+        Self::with_vapor(t, saturation_pressure(t), p)
+    }
+
+    fn with_vapor(t: Temperature, vapor: f64, p: Pressure) -> Result<Self, AirError> {
+        if vapor >= p.get() {
+            return Err(AirError::Boiling { vapor, pressure: p.get() });
+        }
+        Ok(Self { t, vapor, p })
+    }
+
+    /// Dry-bulb temperature.
+    #[must_use]
+    pub const fn temperature(&self) -> Temperature {
+        self.t
+    }
+
+    /// Vapor pressure, Pa.
+    #[must_use]
+    pub const fn vapor_pressure(&self) -> f64 {
+        self.vapor
+    }
+
+    /// Relative humidity, %, over the named phase below 0 °C.
+    #[must_use]
+    pub fn rh(&self, over: Over) -> f64 {
+        100.0 * self.vapor / saturation_pressure_over(self.t, over)
+    }
+
+    /// Dew point, or frost point below 0 °C; `None` below −100 °C.
+    #[must_use]
+    pub fn dew_point(&self) -> Option<Temperature> {
+        dew_point(self.vapor)
+    }
+
+    /// Thermodynamic wet bulb; `None` below −100 °C.
+    #[must_use]
+    pub fn wet_bulb(&self) -> Option<Temperature> {
+        wet_bulb::wet_bulb(self.t, self.vapor, self.p)
+    }
+
+    /// Humidity ratio, kg of vapor per kg of dry air (ASHRAE 2017 ch. 1 eq. 20).
+    #[must_use]
+    pub fn humidity_ratio(&self) -> f64 {
+        humidity_ratio(self.vapor, self.p.get())
+    }
+
+    /// Volume of the mixture, m³ per kg of dry air (ASHRAE 2017 ch. 1 eq. 26, written with partial pressure).
+    #[must_use]
+    pub fn specific_volume(&self) -> f64 {
+        GAS_CONSTANT_DRY_AIR * self.t.kelvin() / (self.p.get() - self.vapor)
+    }
+
+    /// Density of the mixture, kg of moist air per m³.
+    #[must_use]
+    pub fn density(&self) -> f64 {
+        (1.0 + self.humidity_ratio()) / self.specific_volume()
+    }
+
+    /// Vapor in the air, kg per m³.
+    #[must_use]
+    pub fn absolute_humidity(&self) -> f64 {
+        self.humidity_ratio() / self.specific_volume()
+    }
+
+    /// Enthalpy, kJ per kg of dry air, zero for dry air at 0 °C (ASHRAE 2017 ch. 1 eq. 30).
+    #[must_use]
+    pub fn enthalpy(&self) -> f64 {
+        let t = self.t.get();
+        1.006 * t + self.humidity_ratio() * (2501.0 + 1.86 * t)
+    }
+}
+
+/// RH (%, over the named phase) at which air at `t` is saturated: 100, but less over water below 0 °C.
+#[must_use]
+pub(crate) fn ice_limit_rh(t: Temperature, over: Over) -> f64 {
+    if t.get() < 0.0 && over == Over::Water {
+        100.0 * saturation_pressure(t) / saturation_pressure_over(t, Over::Water)
+    } else {
+        100.0
+    }
+}
+
+/// W = 0.621945 p_v / (p − p_v) (ASHRAE 2017 ch. 1 eq. 20).
+pub(super) fn humidity_ratio(vapor: f64, p: f64) -> f64 {
+    MASS_RATIO * vapor / (p - vapor)
+}

@@ -1,0 +1,96 @@
+//! The temperature factor: what a construction does between two temperatures, and the insulation it lacks.
+
+use super::verdict::MOLD_RH;
+use crate::air::{MoistAir, dew_point};
+use crate::quantity::{Measured, Temperature, ThermalResistance};
+
+/// Under this inside–outside difference (K) no factor is given.
+const LEAST_DIFFERENCE: f64 = 5.0;
+
+/// f_Rsi of a surface, with the band of the readings behind it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TemperatureFactor(pub Measured);
+
+/// f_Rsi = (T_si − T_e)/(T_i − T_e) (ISO 13788:2012), whichever side is warmer; `None` under 5 K of difference.
+///
+/// Band: first order in the three temperatures, each with its own accuracy.
+#[must_use]
+pub fn temperature_factor(surface: Measured, inside: Measured, outside: Measured) -> Option<TemperatureFactor> {
+    let span = inside.value - outside.value;
+    if span.abs() < LEAST_DIFFERENCE {
+        return None;
+    }
+    let f = (surface.value - outside.value) / span;
+    let parts = [surface.err / span, f * inside.err / span, (1.0 - f) * outside.err / span];
+    Some(TemperatureFactor(Measured::from_contributions(f, &parts)))
+}
+
+impl TemperatureFactor {
+    /// The surface temperature (°C) this construction would show between other temperatures.
+    #[must_use]
+    pub fn surface_at(self, inside: Temperature, outside: Temperature) -> f64 {
+        outside.get() + self.0.value * (inside.get() - outside.get())
+    }
+
+    /// Thermal resistance of the whole construction, films included: R = R_si / (1 − f).
+    ///
+    /// `None` unless 0 < f < 1: outside that the surface does not follow the outdoor temperature (ground, sun, stored
+    /// heat), and the factor says nothing about insulation.
+    #[must_use]
+    pub fn resistance(self, r_si: ThermalResistance) -> Option<ThermalResistance> {
+        let f = self.0.value;
+        if f <= 0.0 || f >= 1.0 {
+            return None;
+        }
+        ThermalResistance::new(r_si.get() / (1.0 - f)).ok()
+    }
+}
+
+/// What the surface shall stay clear of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Target {
+    /// The dew point.
+    NoCondensation,
+    /// 80 % relative humidity at the surface.
+    NoMold,
+}
+
+/// Insulation a construction lacks.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AddedInsulation {
+    /// Surface temperature now, °C.
+    pub surface_before: f64,
+    /// Resistance to add outside of the surface, m²K/W: 0 if the target is met, `None` if no insulation can meet it.
+    pub added: Option<f64>,
+}
+
+/// Resistance to add so that the inside surface meets `target` with `inside` air and `outside` temperature.
+///
+/// # Formula
+/// T_si = T_i − (T_i − T_e) R_si/R; solved for R at the target's surface temperature: the dew point, or the
+/// temperature at which p_v is 80 % of saturation. `r_existing` is the whole construction with its films.
+/// Source: ISO 6946 surface temperature, ISO 13788:2012 criterion.
+#[must_use]
+pub fn added_insulation(
+    inside: &MoistAir,
+    outside: Temperature,
+    r_existing: ThermalResistance,
+    r_si: ThermalResistance,
+    target: Target,
+) -> AddedInsulation {
+    let t_i = inside.temperature().get();
+    let span = t_i - outside.get();
+    let surface_before = t_i - span * r_si.get() / r_existing.get();
+    let share = if target == Target::NoMold { MOLD_RH / 100.0 } else { 1.0 };
+    let Some(needed) = dew_point(inside.vapor_pressure() / share).map(Temperature::get) else {
+        return AddedInsulation { surface_before, added: Some(0.0) };
+    };
+    let added = if surface_before >= needed {
+        Some(0.0)
+    } else if t_i > needed && span > 0.0 {
+        Some(r_si.get() * span / (t_i - needed) - r_existing.get())
+    } else {
+        None
+    };
+    AddedInsulation { surface_before, added }
+}

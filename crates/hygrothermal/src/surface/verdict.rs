@@ -1,0 +1,108 @@
+//! Does this surface get wet, and how sure is that?
+
+use crate::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over, saturation_slope};
+use crate::quantity::{HumidityAccuracy, Measured, Temperature, TemperatureAccuracy};
+
+/// Surface relative humidity from which growth must be expected if it lasts, % (ISO 13788:2012, monthly mean).
+pub const MOLD_RH: f64 = 80.0;
+
+/// How far each instrument may be off.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Accuracy {
+    /// Air thermometer.
+    pub air: TemperatureAccuracy,
+    /// Hygrometer.
+    pub rh: HumidityAccuracy,
+    /// Surface thermometer, contact or infrared.
+    pub surface: TemperatureAccuracy,
+}
+
+/// What one reading of a surface means.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Verdict {
+    /// Below the dew point by more than the band.
+    Condensing,
+    /// The band spans the dew point: can't tell.
+    Uncertain,
+    /// Not wet, but the surface's own RH is 80 % or more.
+    MoldRisk,
+    /// Neither.
+    Dry,
+}
+
+/// A judged surface. Percentages may pass 100 and are never clipped.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Judged {
+    /// Dew point of the air, °C, with its band; `None` for air too dry to have one above −100 °C.
+    pub dew: Option<Measured>,
+    /// Surface minus dew point, K, with its band.
+    pub margin: Option<Measured>,
+    /// Relative humidity of the air film at the surface, %.
+    pub surface_rh: f64,
+    /// Air RH at which this surface would stand at 100 %, in the convention of the reading.
+    pub condensing_rh: f64,
+    /// Air RH at which this surface would stand at 80 %, in the convention of the reading.
+    pub mold_rh: f64,
+    /// What it means.
+    pub verdict: Verdict,
+}
+
+/// Judges a surface at `surface` against `air`, whose RH was read over the phase `over`.
+///
+/// # Formula
+/// margin = T_s − T_dew; surface RH = p_v / p_sat(T_s) (ISO 13788:2012). The band is the root-sum-square of the
+/// three instruments' first-order effects: ∂T_dew/∂T = φ p_sat′(T) / p_sat′(T_dew) and
+/// ∂T_dew/∂φ = p_sat(T) / p_sat′(T_dew).
+#[must_use]
+pub fn judge(air: &MoistAir, surface: Temperature, over: Over, accuracy: &Accuracy) -> Judged {
+    let t = air.temperature();
+    let at_surface = saturation_pressure(surface);
+    let condensing_rh = 100.0 * at_surface / saturation_pressure_over(t, over);
+    let surface_rh = 100.0 * air.vapor_pressure() / at_surface;
+    let dew = dew_point_band(air, over, accuracy);
+    let surface_band = Measured { value: surface.get(), err: accuracy.surface.get() };
+    let margin = dew.map(|d| surface_band.minus(d));
+    Judged {
+        dew,
+        margin,
+        surface_rh,
+        condensing_rh,
+        mold_rh: condensing_rh * MOLD_RH / 100.0,
+        verdict: verdict(margin, surface_rh),
+    }
+}
+
+/// Dew point (°C) of air with the band its thermometer and hygrometer leave (first order).
+fn dew_point_band(air: &MoistAir, over: Over, accuracy: &Accuracy) -> Option<Measured> {
+    let t = air.temperature();
+    let dew = air.dew_point()?;
+    let slope_at_dew = saturation_slope(dew, Over::Ice);
+    let by_t = air.rh(over) / 100.0 * saturation_slope(t, over) / slope_at_dew;
+    let by_rh = saturation_pressure_over(t, over) / 100.0 / slope_at_dew;
+    let parts = [by_t * accuracy.air.get(), by_rh * accuracy.rh.get()];
+    Some(Measured::from_contributions(dew.get(), &parts))
+}
+
+fn verdict(margin: Option<Measured>, surface_rh: f64) -> Verdict {
+    match margin {
+        Some(m) if m.high() < 0.0 => Verdict::Condensing,
+        Some(m) if m.spans_zero() => Verdict::Uncertain,
+        _ if surface_rh >= MOLD_RH => Verdict::MoldRisk,
+        _ => Verdict::Dry,
+    }
+}
+
+impl Accuracy {
+    /// A common hand-held set: ±0.5 K air, ±3 % RH, ±1 K surface (common practice).
+    pub const TYPICAL: Self = Self {
+        air: TemperatureAccuracy::const_checked(0.5),
+        rh: HumidityAccuracy::const_checked(3.0),
+        surface: TemperatureAccuracy::const_checked(1.0),
+    };
+
+    /// The dew point of `air` with its band, °C.
+    #[must_use]
+    pub fn dew_point(&self, air: &MoistAir, over: Over) -> Option<Measured> {
+        dew_point_band(air, over, self)
+    }
+}

@@ -1,0 +1,183 @@
+//! Closed lists: what a structure, space, face or material can be, each with its id and its plain words.
+
+use serde::Deserialize;
+
+macro_rules! kinds {
+    ($($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $id:literal, $words:literal;)* })*) => {$(
+        $(#[$doc])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Deserialize)]
+        pub enum $name {
+            $($(#[$vdoc])* #[serde(rename = $id)] $variant,)*
+        }
+
+        impl $name {
+            /// Every kind, in the order offered.
+            pub const ALL: &'static [Self] = &[$(Self::$variant),*];
+
+            /// The id used in storage and exchange.
+            #[must_use]
+            pub const fn id(self) -> &'static str {
+                match self { $(Self::$variant => $id,)* }
+            }
+
+            /// Plain words.
+            #[must_use]
+            pub const fn words(self) -> &'static str {
+                match self { $(Self::$variant => $words,)* }
+            }
+
+            /// The kind with this id.
+            #[must_use]
+            pub fn from_id(id: &str) -> Option<Self> {
+                Self::ALL.iter().copied().find(|k| k.id() == id)
+            }
+        }
+    )*};
+}
+
+kinds! {
+    /// What kind of structure a job is about.
+    Structure {
+        /// House over a vented crawl space.
+        CrawlVented = "crawl_vented", "Crawl-space house with attic";
+        /// House over a basement.
+        Basement = "basement", "Basement house with attic";
+        /// Bus, van or trailer.
+        Vehicle = "vehicle", "Vehicle";
+        /// Cabin on blocks with skirting.
+        CabinSkirted = "cabin_skirted", "Cabin on blocks with skirting";
+    }
+    /// Climate of the place.
+    Climate {
+        /// Long winters.
+        Cold = "cold", "Cold";
+        /// Warm summers and cold winters.
+        Mixed = "mixed", "Mixed";
+        /// Mild and wet.
+        Marine = "marine", "Marine";
+        /// Hot and humid.
+        HotHumid = "hot_humid", "Hot and humid";
+        /// Hot and dry.
+        HotDry = "hot_dry", "Hot and dry";
+    }
+    /// What kind of space this is.
+    SpaceKind {
+        /// Lived-in room.
+        Room = "room", "room";
+        /// Roof void.
+        Attic = "attic", "attic";
+        /// Crawl space over ground.
+        Crawl = "crawl", "crawl space";
+        /// Below grade.
+        Basement = "basement", "basement";
+        /// Gap under a raised floor.
+        UnderFloor = "under_floor", "under-floor gap";
+        /// Lived-in part of a vehicle.
+        VehicleCabin = "vehicle_cabin", "vehicle cabin";
+        /// Storage with a door or flap.
+        Locker = "locker", "locker";
+    }
+    /// Row of the drawn cut.
+    Level {
+        /// Under the roof.
+        Roof = "roof", "roof";
+        /// Where people are.
+        Living = "living", "living";
+        /// Below the floor.
+        Under = "under", "under";
+    }
+    /// A face of a space. The cut looks east: north is on the left.
+    Face {
+        /// Left in the cut.
+        North = "north", "north";
+        /// Right in the cut.
+        South = "south", "south";
+        /// Below.
+        Floor = "floor", "floor";
+        /// Above.
+        Ceiling = "ceiling", "ceiling";
+    }
+    /// Outline of the drawing.
+    Shell {
+        /// Gable roof, ground at the walls.
+        House = "house", "house";
+        /// Box on wheels.
+        Vehicle = "vehicle", "vehicle";
+        /// Gable roof, floor off the ground.
+        Cabin = "cabin", "cabin";
+    }
+    /// What a surface is made of.
+    Material {
+        /// Timber or wood panel.
+        Wood = "wood", "wood";
+        /// Plasterboard, painted or papered.
+        Plasterboard = "plasterboard", "plasterboard";
+        /// Concrete or block.
+        Concrete = "concrete", "concrete";
+        /// Window glass.
+        Glass = "glass", "glass";
+        /// Bare or painted metal.
+        Metal = "metal", "metal";
+        /// Bonded panel of a vehicle.
+        Panel = "panel", "panel";
+        /// Bare ground.
+        Soil = "soil", "soil";
+    }
+}
+
+impl Structure {
+    /// Outline in which its section is drawn.
+    #[must_use]
+    pub const fn shell(self) -> Shell {
+        match self {
+            Self::CrawlVented | Self::Basement => Shell::House,
+            Self::Vehicle => Shell::Vehicle,
+            Self::CabinSkirted => Shell::Cabin,
+        }
+    }
+}
+
+impl SpaceKind {
+    /// Air changes per hour assumed with openings shut, and with them open (common practice; rough, and shown as an
+    /// assumption wherever they are used).
+    #[must_use]
+    pub const fn air_changes(self) -> AirChanges {
+        let (closed, open) = match self {
+            Self::Room => (0.3, 3.0),
+            Self::Attic => (1.0, 5.0),
+            Self::Crawl => (0.5, 3.0),
+            Self::Basement => (0.2, 2.0),
+            Self::UnderFloor => (1.0, 5.0),
+            Self::VehicleCabin => (0.5, 8.0),
+            Self::Locker => (0.3, 4.0),
+        };
+        AirChanges { closed, open }
+    }
+
+    /// Whether a dehumidifier in this space can make sense: an attic is open to the weather.
+    #[must_use]
+    pub const fn can_be_closed(self) -> bool {
+        !matches!(self, Self::Attic | Self::UnderFloor)
+    }
+}
+
+/// Air changes per hour of a space.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AirChanges {
+    /// With openings shut.
+    pub closed: f64,
+    /// With openings open.
+    pub open: f64,
+}
+
+impl Face {
+    /// Inside surface film in m²K/W by direction of heat flow (ISO 6946): 0.13 wall, 0.10 up, 0.17 down.
+    #[must_use]
+    pub const fn r_si(self) -> f64 {
+        match self {
+            Self::North | Self::South => 0.13,
+            Self::Ceiling => 0.10,
+            Self::Floor => 0.17,
+        }
+    }
+}

@@ -1,0 +1,7 @@
+//! What people type, parsed into values that cannot be wrong; either unit system, errors that say what to change.
+
+mod shorthand;
+mod typed;
+
+pub use shorthand::{Line, LineError, Reads, parse_line};
+pub use typed::{AirEntry, EntryError, Field, Humidity, Units, parse_air, parse_surface, parse_temperature};

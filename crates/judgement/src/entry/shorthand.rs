@@ -1,0 +1,165 @@
+//! The shorthand line: `kitchen crawl 18.2 81`, `rim joist N s 12.5`, `out 9 72 ; rim S 11`.
+//!
+//! An entry is a station, then what was read; entries are separated by `;`. The station is given by the beginnings of
+//! words of its own name or its space's name. What was read is either two figures (air temperature and relative
+//! humidity; `dew` or `wet` before the second makes it that), or one figure, with or without `s` before it (surface
+//! temperature). Ambiguity is answered with the choices, never guessed.
+
+use super::typed::Humidity;
+use crate::building::{Building, Place};
+use uuid::Uuid;
+
+/// One entry of a line, its station found, its figures still as typed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Line {
+    /// Which station.
+    pub station_id: Uuid,
+    /// Which figures.
+    pub reads: Reads,
+}
+
+/// Figures as typed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Reads {
+    /// Air temperature and moisture.
+    Air {
+        /// As typed.
+        temperature: String,
+        /// As typed.
+        moisture: String,
+        /// What the second figure is.
+        humidity: Humidity,
+    },
+    /// Surface temperature as typed.
+    Surface(String),
+}
+
+/// Why an entry of a line cannot be taken; other entries of the line may still be good.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum LineError {
+    /// No figure in it.
+    NoFigure(String),
+    /// No words before the figures.
+    NoStation(String),
+    /// A word that is not understood among the figures.
+    Unknown(String),
+    /// More or fewer figures than a reading has.
+    WrongCount(String),
+    /// No station fits the words.
+    NotFound(String),
+    /// Several stations fit; their ids in walking order.
+    Ambiguous(String, Vec<Uuid>),
+    /// More text than a line has.
+    TooLong(usize),
+}
+
+/// Longest line taken, characters.
+const LONGEST: usize = 2000;
+
+/// Parses every entry of a line; empty ones are skipped.
+#[must_use]
+pub fn parse_line(building: &Building, text: &str) -> Vec<Result<Line, LineError>> {
+    let length = text.chars().count();
+    if length > LONGEST {
+        return vec![Err(LineError::TooLong(length))];
+    }
+    text.split(';').map(str::trim).filter(|s| !s.is_empty()).map(|s| parse_entry(building, s)).collect()
+}
+
+fn is_figure(word: &str) -> bool {
+    word.trim_start_matches(['-', '+', '−']).starts_with(|c: char| c.is_ascii_digit() || c == '.')
+}
+
+fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
+    let words: Vec<&str> = text.split_whitespace().collect();
+    let first = words.iter().position(|w| is_figure(w)).ok_or_else(|| LineError::NoFigure(text.to_owned()))?;
+    let (name, figures) = words.split_at(first);
+    let reads = figures_of(figures, text)?;
+    if name.is_empty() {
+        return Err(LineError::NoStation(text.to_owned()));
+    }
+    find(building, name, &reads).map(|station_id| Line { station_id, reads })
+}
+
+fn figures_of(words: &[&str], text: &str) -> Result<Reads, LineError> {
+    let mut figures = Vec::new();
+    let mut humidity = Humidity::Rh;
+    for word in words {
+        match word.to_ascii_lowercase().as_str() {
+            _ if is_figure(word) => figures.push((*word).to_owned()),
+            "rh" => humidity = Humidity::Rh,
+            "dew" => humidity = Humidity::Dew,
+            "wet" => humidity = Humidity::Wet,
+            "c" | "f" | "%" | "°c" | "°f" => match figures.last_mut() {
+                Some(last) => last.push_str(word),
+                None => return Err(LineError::Unknown((*word).to_owned())),
+            },
+            _ => return Err(LineError::Unknown((*word).to_owned())),
+        }
+    }
+    match figures.as_slice() {
+        [t] => Ok(Reads::Surface(t.clone())),
+        [t, m] => Ok(Reads::Air { temperature: t.clone(), moisture: m.clone(), humidity }),
+        _ => Err(LineError::WrongCount(text.to_owned())),
+    }
+}
+
+/// The one station the words name. A last word `s` may be the marker for a surface or the beginning of a word such as
+/// "south", so both are tried and a tie is an ambiguity.
+fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, LineError> {
+    let surface = matches!(reads, Reads::Surface(_));
+    let marked = surface && words.last().is_some_and(|w| w.eq_ignore_ascii_case("s"));
+    let mut hits = matches(building, words, surface);
+    if marked && words.len() > 1 {
+        for hit in matches(building, &words[..words.len() - 1], surface) {
+            if !hits.iter().any(|h| h.0 == hit.0) {
+                hits.push(hit);
+            }
+        }
+    }
+    // A station whose own name carries every word beats one found through its space's name.
+    let best = hits.iter().map(|(_, rank)| *rank).min();
+    let kept: Vec<Uuid> = hits.iter().filter(|(_, rank)| Some(*rank) == best).map(|(id, _)| *id).collect();
+    let said = || words.join(" ");
+    match kept.as_slice() {
+        [] if hits.is_empty() => Err(LineError::NotFound(said())),
+        [one] => Ok(*one),
+        _ => {
+            let ids: Vec<Uuid> = building.stations.iter().map(|s| s.id).filter(|id| kept.contains(id)).collect();
+            Err(LineError::Ambiguous(said(), ids))
+        }
+    }
+}
+
+/// Stations that fit every word, with a rank: 0 exact name, 1 own name alone, 2 with the space's name.
+fn matches(building: &Building, words: &[&str], surface: bool) -> Vec<(Uuid, u8)> {
+    let wanted: Vec<String> = words.iter().map(|w| w.to_lowercase()).collect();
+    building
+        .stations
+        .iter()
+        .filter(|s| matches!(s.place, Place::Surface(_)) == surface)
+        .filter_map(|s| {
+            let own = words_of(&names(building, s.place));
+            let space = building.space_of(s.place).map(|x| words_of(&x.name)).unwrap_or_default();
+            let begins = |list: &[String], w: &String| list.iter().any(|x| x.starts_with(w.as_str()));
+            let rank = if own == wanted {
+                0
+            } else if wanted.iter().all(|w| begins(&own, w)) {
+                1
+            } else if wanted.iter().all(|w| begins(&own, w) || begins(&space, w)) {
+                2
+            } else {
+                return None;
+            };
+            Some((s.id, rank))
+        })
+        .collect()
+}
+
+fn names(building: &Building, place: Place) -> String {
+    building.place_name(place).to_lowercase()
+}
+
+fn words_of(name: &str) -> Vec<String> {
+    name.to_lowercase().split(|c: char| !c.is_alphanumeric()).filter(|w| !w.is_empty()).map(str::to_owned).collect()
+}

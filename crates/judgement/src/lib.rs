@@ -1,0 +1,11 @@
+//! What readings mean: buildings, verdicts, questions about odd values, advice and cautions.
+//!
+//! Pure like the physics below it: no clock, no database, no interface. Tables of the trade live in `data/`.
+
+pub mod advice;
+pub mod building;
+pub mod cautions;
+pub mod entry;
+pub mod picture;
+pub mod question;
+pub mod reading;

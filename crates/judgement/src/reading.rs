@@ -1,0 +1,95 @@
+//! A reading as judgement sees it: corrected, with its instrument's accuracy.
+
+use hygrothermal::air::{AirError, MoistAir, Over};
+use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
+use hygrothermal::surface::Accuracy;
+use uuid::Uuid;
+
+/// What was read, after correction.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Observed {
+    /// Air of a space or outdoors.
+    Air(AirValue),
+    /// Temperature of a surface.
+    Surface(Temperature),
+}
+
+/// Air as stored: temperature and relative humidity in the convention of its instrument.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AirValue {
+    /// Air temperature.
+    pub t: Temperature,
+    /// Relative humidity.
+    pub rh: RelativeHumidity,
+    /// What the RH refers to below 0 °C.
+    pub over: Over,
+}
+
+impl AirValue {
+    /// The moist air this is. RH over water beyond what ice allows is read as saturated: instruments drift past the
+    /// limit, and [`crate::question`] asks about it at entry.
+    ///
+    /// # Errors
+    /// [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    pub fn air(&self) -> Result<MoistAir, AirError> {
+        match MoistAir::from_rh(self.t, self.rh, self.over, Pressure::STANDARD) {
+            Err(AirError::BeyondIceSaturation { .. }) => MoistAir::saturated(self.t, Pressure::STANDARD),
+            state => state,
+        }
+    }
+}
+
+/// One effective reading: superseded ones are already left out.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Reading {
+    /// Identity.
+    pub id: Uuid,
+    /// Where.
+    pub station_id: Uuid,
+    /// When, milliseconds since 1970.
+    pub taken_ms: i64,
+    /// What.
+    pub observed: Observed,
+    /// How far the instrument may be off.
+    pub accuracy: Accuracy,
+}
+
+/// Air with its band, ready to be compared.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AirState {
+    /// The reading behind it.
+    pub reading_id: Uuid,
+    /// When, milliseconds since 1970.
+    pub taken_ms: i64,
+    /// As read.
+    pub value: AirValue,
+    /// As moist air.
+    pub air: MoistAir,
+    /// Accuracy behind it.
+    pub accuracy: Accuracy,
+    /// Dew point with its band, °C; `None` for air too dry to have one.
+    pub dew: Option<Measured>,
+}
+
+impl AirState {
+    /// The state behind an air reading; `None` for a surface reading.
+    #[must_use]
+    pub fn of(reading: &Reading) -> Option<Self> {
+        let Observed::Air(value) = reading.observed else { return None };
+        let air = value.air().ok()?;
+        Some(Self {
+            reading_id: reading.id,
+            taken_ms: reading.taken_ms,
+            value,
+            air,
+            accuracy: reading.accuracy,
+            dew: reading.accuracy.dew_point(&air, value.over),
+        })
+    }
+
+    /// Temperature with its band, °C.
+    #[must_use]
+    pub fn temperature(&self) -> Measured {
+        Measured { value: self.value.t.get(), err: self.accuracy.air.get() }
+    }
+}

@@ -1,0 +1,111 @@
+//! Rows to domain values; an unknown word in a row is an error, never a guess.
+
+use crate::entity::{boundary, instrument, reading, space, station, surface};
+use crate::error::StoreError;
+use hygrothermal::air::Over;
+use hygrothermal::quantity::{HumidityAccuracy, OutOfRange, RelativeHumidity, Temperature, TemperatureAccuracy};
+use hygrothermal::surface::Accuracy;
+use judgement::building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
+use judgement::reading::{AirValue, Observed, Reading};
+
+fn known<T>(what: &str, id: &str, found: Option<T>) -> Result<T, StoreError> {
+    found.ok_or_else(|| StoreError::Corrupt(format!("unknown {what} {id}")))
+}
+
+impl From<OutOfRange> for StoreError {
+    fn from(e: OutOfRange) -> Self {
+        Self::Corrupt(e.to_string())
+    }
+}
+
+impl TryFrom<space::Model> for Space {
+    type Error = StoreError;
+    fn try_from(row: space::Model) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: row.id,
+            kind: known("space kind", &row.kind, SpaceKind::from_id(&row.kind))?,
+            level: known("level", &row.level, Level::from_id(&row.level))?,
+            name: row.name,
+            column: row.place,
+            area_m2: row.area_m2,
+            height_m: row.height_m,
+        })
+    }
+}
+
+impl TryFrom<boundary::Model> for Boundary {
+    type Error = StoreError;
+    fn try_from(row: boundary::Model) -> Result<Self, StoreError> {
+        let beyond = match (row.beyond.as_str(), row.beyond_space_id) {
+            ("space", Some(id)) => Some(Side::Space(id)),
+            ("outdoors", None) => Some(Side::Outdoors),
+            ("ground", None) => Some(Side::Ground),
+            _ => None,
+        };
+        Ok(Self {
+            id: row.id,
+            beyond: known("side", &row.beyond, beyond)?,
+            face: known("face", &row.face, Face::from_id(&row.face))?,
+            name: row.name,
+            space_id: row.space_id,
+            bare_soil: row.bare_soil,
+        })
+    }
+}
+
+impl TryFrom<surface::Model> for Surface {
+    type Error = StoreError;
+    fn try_from(row: surface::Model) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: row.id,
+            material: known("material", &row.material, Material::from_id(&row.material))?,
+            boundary_id: row.boundary_id,
+            space_id: row.space_id,
+            name: row.name,
+            short: row.short,
+        })
+    }
+}
+
+impl From<station::Model> for Station {
+    fn from(row: station::Model) -> Self {
+        let place = match (row.space_id, row.surface_id) {
+            (_, Some(id)) => Place::Surface(id),
+            (Some(id), None) => Place::Space(id),
+            (None, None) => Place::Outdoors,
+        };
+        Self { id: row.id, place }
+    }
+}
+
+/// Accuracy of an instrument.
+pub(crate) fn accuracy(row: &instrument::Model) -> Result<Accuracy, StoreError> {
+    Ok(Accuracy {
+        air: TemperatureAccuracy::new(row.air_err_k)?,
+        rh: HumidityAccuracy::new(row.rh_err_pct)?,
+        surface: TemperatureAccuracy::new(row.surface_err_k)?,
+    })
+}
+
+/// Id of a phase in storage.
+pub(crate) const fn over_id(over: Over) -> &'static str {
+    match over {
+        Over::Ice => "ice",
+        Over::Water => "water",
+    }
+}
+
+/// The domain's reading behind a row; `None` for a withdrawal.
+pub(crate) fn reading(row: &reading::Model, accuracy: Accuracy) -> Result<Option<Reading>, StoreError> {
+    let Some(t) = row.t_c.map(Temperature::new).transpose()? else { return Ok(None) };
+    let observed = match row.rh_pct {
+        None => Observed::Surface(t),
+        Some(rh) => Observed::Air(AirValue {
+            t,
+            rh: RelativeHumidity::new(rh)?,
+            over: if row.rh_over.as_deref() == Some("ice") { Over::Ice } else { Over::Water },
+        }),
+    };
+    let taken_ms = row.taken_at.timestamp_millis();
+    Ok(Some(Reading { id: row.id, station_id: row.station_id, taken_ms, observed, accuracy }))
+}

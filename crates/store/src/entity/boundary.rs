@@ -1,0 +1,26 @@
+//! Rows of `boundary`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[sea_orm(table_name = "boundary")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub job_id: Uuid,
+    pub position: i32,
+    pub name: String,
+    pub space_id: Uuid,
+    pub beyond: String,
+    pub beyond_space_id: Option<Uuid>,
+    pub face: String,
+    pub bare_soil: bool,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}

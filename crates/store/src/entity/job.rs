@@ -1,0 +1,25 @@
+//! Rows of `job`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[sea_orm(table_name = "job")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub name: String,
+    pub address: String,
+    pub structure: String,
+    pub climate: String,
+    pub design_outdoor_c: f64,
+    pub created_by: Uuid,
+    pub created_at: DateTimeUtc,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}

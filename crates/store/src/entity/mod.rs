@@ -1,0 +1,14 @@
+//! One entity per table.
+
+pub mod boundary;
+pub mod consultant;
+pub mod instrument;
+pub mod job;
+pub mod practice;
+pub mod reading;
+pub mod session;
+pub mod sign_in_failure;
+pub mod space;
+pub mod station;
+pub mod surface;
+pub mod visit;

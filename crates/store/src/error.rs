@@ -1,0 +1,36 @@
+//! What can go wrong between the application and its rows.
+
+use sea_orm::DbErr;
+
+/// Why the store cannot answer.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// The database cannot be reached or gave up; trying again may help.
+    #[error("the database does not answer: {0}")]
+    Unavailable(DbErr),
+    /// A query that should hold failed: a defect.
+    #[error("query failed: {0}")]
+    Query(DbErr),
+    /// A row holds something the application does not know.
+    #[error("row cannot be read: {0}")]
+    Corrupt(String),
+    /// The role may see every tenant: row-level security would be no wall.
+    #[error("the database role {0} is a superuser or bypasses row-level security; use an ordinary role")]
+    TooPowerful(String),
+}
+
+impl From<DbErr> for StoreError {
+    fn from(e: DbErr) -> Self {
+        let text = e.to_string();
+        // A server that shuts down or starts up says so in the query's own error (SQLSTATE 57P01–57P03).
+        let going = ["57P01", "57P02", "57P03", "shutting down", "starting up", "terminating connection"];
+        let io = ["onnection", "pool timed out", "Broken pipe", "unexpected end of file", "expected to read"];
+        if matches!(e, DbErr::Conn(_) | DbErr::ConnectionAcquire(_))
+            || going.iter().chain(&io).any(|s| text.contains(s))
+        {
+            Self::Unavailable(e)
+        } else {
+            Self::Query(e)
+        }
+    }
+}

@@ -1,0 +1,18 @@
+//! PostgreSQL, and the only place that meets it.
+//!
+//! Everything belongs to a practice. A [`Scope`] is a transaction that belongs to one: every query filters on its
+//! practice's id, and row-level security in the database refuses every other row even where a filter were forgotten.
+
+mod convert;
+mod entity;
+mod error;
+mod migration;
+mod query;
+mod scope;
+
+pub use entity::{instrument::Model as Instrument, reading::Model as ReadingRow, visit::Model as Visit};
+pub use error::StoreError;
+pub use query::jobs::{Job, JobEdit, NewJob};
+pub use query::people::{Account, NewPractice, Person, SignedIn};
+pub use query::readings::{Kept, NewReading, NewValue, effective};
+pub use scope::{Scope, Store};

@@ -1,0 +1,14 @@
+//! Schema changes, one file each, run in order at start.
+
+mod m20261123_000001_first_slice;
+
+use sea_orm_migration::prelude::*;
+
+/// Every schema change.
+pub struct Migrator;
+
+impl MigratorTrait for Migrator {
+    fn migrations() -> Vec<Box<dyn MigrationTrait>> {
+        vec![Box::new(m20261123_000001_first_slice::Migration)]
+    }
+}

@@ -1,0 +1,27 @@
+//! One module per aggregate; every query is a method of a practice's scope.
+
+pub mod instruments;
+pub mod jobs;
+pub mod people;
+pub mod readings;
+pub mod visits;
+
+use crate::error::StoreError;
+use crate::scope::Scope;
+use sea_orm::sea_query::OnConflict;
+use sea_orm::{ActiveModelTrait, EntityTrait, Insert, TryInsertResult};
+
+impl Scope {
+    /// Inserts a row unless it meets one already there under any unique key; says whether it did.
+    async fn insert_once<A: ActiveModelTrait>(&self, row: A) -> Result<bool, StoreError>
+    where
+        <A::Entity as EntityTrait>::Model: Send,
+    {
+        let inserted = Insert::one(row.reset_all())
+            .on_conflict(OnConflict::new().do_nothing().to_owned())
+            .try_insert()
+            .exec_without_returning(&self.txn)
+            .await?;
+        Ok(matches!(inserted, TryInsertResult::Inserted(n) if n > 0))
+    }
+}

@@ -1,0 +1,239 @@
+//! Practices, their consultants, sessions and the brake on guessing passwords.
+
+use crate::entity::{consultant, practice, session, sign_in_failure};
+use crate::error::StoreError;
+use crate::scope::{Scope, Store, set};
+use chrono::{DateTime, Duration, Utc};
+use sea_orm::{
+    ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, Set, TransactionTrait,
+};
+use sha2::{Digest, Sha256};
+use uuid::Uuid;
+
+/// A consultant with what is needed to check a password.
+#[derive(Debug, Clone)]
+pub struct Account {
+    /// Practice.
+    pub practice_id: Uuid,
+    /// Consultant.
+    pub consultant_id: Uuid,
+    /// PHC string.
+    pub password_hash: String,
+}
+
+/// Who is signed in.
+#[derive(Debug, Clone)]
+pub struct SignedIn {
+    /// Practice.
+    pub practice_id: Uuid,
+    /// Its name.
+    pub practice_name: String,
+    /// Its IANA time zone.
+    pub time_zone: String,
+    /// Consultant.
+    pub consultant_id: Uuid,
+    /// Their name.
+    pub name: String,
+    /// `metric` or `us`.
+    pub units: String,
+    /// `paper` or `headlamp`.
+    pub theme: String,
+}
+
+/// A consultant to create.
+#[derive(Debug, Clone)]
+pub struct Person {
+    /// Identity.
+    pub id: Uuid,
+    /// Sign-in name, any case.
+    pub email: String,
+    /// Name.
+    pub name: String,
+    /// PHC string.
+    pub password_hash: String,
+}
+
+/// A practice to create, with its first consultant.
+#[derive(Debug, Clone)]
+pub struct NewPractice {
+    /// Identity.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// IANA time zone.
+    pub time_zone: String,
+    /// First consultant.
+    pub person: Person,
+}
+
+/// How long a session lives without being renewed.
+const SESSION_DAYS: i64 = 14;
+/// Failures within the window before sign-in is braked.
+const FAILURES_ALLOWED: u64 = 5;
+/// The window.
+const FAILURE_MINUTES: i64 = 10;
+
+fn hash(secret: &str) -> String {
+    Sha256::digest(secret).iter().map(|b| format!("{b:02x}")).collect()
+}
+
+impl Store {
+    /// Whether there is any practice yet. Asked by e-mail, since rows are invisible outside a practice.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn account(&self, email: &str) -> Result<Option<Account>, StoreError> {
+        let email = email.trim().to_lowercase();
+        let txn = self.db.begin().await?;
+        set(&txn, "app.sign_in_email", &email).await?;
+        let row = consultant::Entity::find().filter(consultant::Column::Email.eq(email)).one(&txn).await?;
+        txn.commit().await?;
+        Ok(row.map(|r| Account { practice_id: r.practice_id, consultant_id: r.id, password_hash: r.password_hash }))
+    }
+
+    /// Creates a practice with its first consultant.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the e-mail is taken or the database does not answer.
+    pub async fn create_practice(&self, new: NewPractice) -> Result<(), StoreError> {
+        let scope = self.practice(new.id).await?;
+        let row = practice::Model { practice_id: new.id, name: new.name, time_zone: new.time_zone };
+        row.into_active_model().reset_all().insert(&scope.txn).await?;
+        let Person { id, email, name, password_hash } = new.person;
+        let row = consultant::Model {
+            practice_id: new.id,
+            id,
+            email: email.trim().to_lowercase(),
+            name,
+            password_hash,
+            units: "metric".into(),
+            theme: "paper".into(),
+        };
+        row.into_active_model().reset_all().insert(&scope.txn).await?;
+        scope.commit().await
+    }
+
+    /// Who holds this session secret, if it is still good. Renewed when half its time is gone.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn signed_in(&self, secret: &str, now: DateTime<Utc>) -> Result<Option<SignedIn>, StoreError> {
+        let key = hash(secret);
+        let txn = self.db.begin().await?;
+        set(&txn, "app.session_key", &key).await?;
+        let found = session::Entity::find()
+            .filter(session::Column::KeyHash.eq(&key))
+            .filter(session::Column::ExpiresAt.gt(now))
+            .one(&txn)
+            .await?;
+        let Some(row) = found else { return Ok(None) };
+        set(&txn, "app.practice_id", &row.practice_id.to_string()).await?;
+        let scope = Scope { txn, practice: row.practice_id };
+        let who = scope.person(row.consultant_id).await?;
+        if row.expires_at - now < Duration::days(SESSION_DAYS / 2) {
+            let mut renewed = row.into_active_model();
+            renewed.expires_at = Set(now + Duration::days(SESSION_DAYS));
+            renewed.update(&scope.txn).await?;
+        }
+        scope.commit().await?;
+        Ok(who)
+    }
+
+    /// Ends a session.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn sign_out(&self, secret: &str) -> Result<(), StoreError> {
+        let key = hash(secret);
+        let txn = self.db.begin().await?;
+        set(&txn, "app.session_key", &key).await?;
+        session::Entity::delete_many().filter(session::Column::KeyHash.eq(&key)).exec(&txn).await?;
+        Ok(txn.commit().await?)
+    }
+
+    /// Whether sign-in as `who` is braked after too many failures.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn sign_in_braked(&self, who: &str, now: DateTime<Utc>) -> Result<bool, StoreError> {
+        let failures = sign_in_failure::Entity::find()
+            .filter(sign_in_failure::Column::Who.eq(hash(who)))
+            .filter(sign_in_failure::Column::At.gt(now - Duration::minutes(FAILURE_MINUTES)))
+            .count(&self.db)
+            .await?;
+        Ok(failures >= FAILURES_ALLOWED)
+    }
+
+    /// Records a failed sign-in and forgets those too old to count.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn sign_in_failed(&self, id: Uuid, who: &str, now: DateTime<Utc>) -> Result<(), StoreError> {
+        let stale = sign_in_failure::Column::At.lt(now - Duration::minutes(FAILURE_MINUTES));
+        sign_in_failure::Entity::delete_many().filter(stale).exec(&self.db).await?;
+        let row = sign_in_failure::Model { id, who: hash(who), at: now };
+        row.into_active_model().reset_all().insert(&self.db).await?;
+        Ok(())
+    }
+}
+
+impl Scope {
+    /// Opens a session for a consultant of this practice and clears away expired ones.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn open_session(&self, consultant: Uuid, secret: &str, now: DateTime<Utc>) -> Result<(), StoreError> {
+        session::Entity::delete_many()
+            .filter(session::Column::PracticeId.eq(self.practice))
+            .filter(session::Column::ExpiresAt.lt(now))
+            .exec(&self.txn)
+            .await?;
+        let row = session::Model {
+            practice_id: self.practice,
+            key_hash: hash(secret),
+            consultant_id: consultant,
+            expires_at: now + Duration::days(SESSION_DAYS),
+        };
+        row.into_active_model().reset_all().insert(&self.txn).await?;
+        Ok(())
+    }
+
+    async fn person(&self, id: Uuid) -> Result<Option<SignedIn>, StoreError> {
+        let row = consultant::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        let practice = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
+        Ok(row.zip(practice).map(|(c, p)| SignedIn {
+            practice_id: p.practice_id,
+            practice_name: p.name,
+            time_zone: p.time_zone,
+            consultant_id: c.id,
+            name: c.name,
+            units: c.units,
+            theme: c.theme,
+        }))
+    }
+
+    /// Name of a consultant of this practice.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn consultant_name(&self, id: Uuid) -> Result<Option<String>, StoreError> {
+        let row = consultant::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        Ok(row.map(|c| c.name))
+    }
+
+    /// Changes a consultant's units and theme.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn set_preferences(&self, id: Uuid, units: &str, theme: &str) -> Result<(), StoreError> {
+        let row = consultant::ActiveModel {
+            practice_id: Set(self.practice),
+            id: Set(id),
+            units: Set(units.to_owned()),
+            theme: Set(theme.to_owned()),
+            ..Default::default()
+        };
+        row.update(&self.txn).await?;
+        Ok(())
+    }
+}

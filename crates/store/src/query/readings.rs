@@ -1,0 +1,146 @@
+//! Readings: append-only; a correction is a new row that names the one it replaces.
+
+use crate::convert;
+use crate::entity::{instrument, reading};
+use crate::error::StoreError;
+use crate::scope::Scope;
+use chrono::{DateTime, Utc};
+use hygrothermal::quantity::Temperature;
+use judgement::entry::AirEntry;
+use judgement::reading::Reading;
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
+use std::collections::{HashMap, HashSet};
+use uuid::Uuid;
+
+/// What a new reading says.
+#[derive(Debug, Clone, Copy)]
+pub enum NewValue {
+    /// Air, raw and corrected.
+    Air(AirEntry),
+    /// Surface temperature.
+    Surface(Temperature),
+    /// The reading it replaces was a mistake and nothing takes its place.
+    Withdrawn,
+}
+
+/// A reading to append. Its id is made where it is typed, so that sending it twice stores it once.
+#[derive(Debug, Clone)]
+pub struct NewReading {
+    /// Identity.
+    pub id: Uuid,
+    /// Job.
+    pub job_id: Uuid,
+    /// Visit.
+    pub visit_id: Uuid,
+    /// Station.
+    pub station_id: Uuid,
+    /// Instrument.
+    pub instrument_id: Uuid,
+    /// Who read it.
+    pub consultant_id: Uuid,
+    /// What it says.
+    pub value: NewValue,
+    /// As typed.
+    pub as_typed: String,
+    /// Doubts raised at entry and kept despite, in words.
+    pub questions: String,
+    /// The reading it corrects, and why.
+    pub replaces: Option<(Uuid, String)>,
+    /// When it was read.
+    pub taken_at: DateTime<Utc>,
+}
+
+/// How keeping a reading went.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Kept {
+    /// Stored now.
+    Stored,
+    /// Stored before under the same id: the same form sent twice.
+    Already,
+    /// Someone corrected the same reading first.
+    CorrectedByOther,
+}
+
+impl Scope {
+    /// Appends a reading.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_reading(&self, new: &NewReading) -> Result<Kept, StoreError> {
+        let row = self.row(new);
+        if self.insert_once(row.into_active_model()).await? {
+            return Ok(Kept::Stored);
+        }
+        let same = reading::Entity::find_by_id((self.practice, new.id)).one(&self.txn).await?;
+        Ok(if same.is_some() { Kept::Already } else { Kept::CorrectedByOther })
+    }
+
+    fn row(&self, new: &NewReading) -> reading::Model {
+        let (kind, t, air) = match new.value {
+            NewValue::Air(a) => ("air", Some((a.raw_t, a.value.t.get())), Some(a)),
+            NewValue::Surface(t) => ("surface", Some((t.get(), t.get())), None),
+            NewValue::Withdrawn => ("withdrawn", None, None),
+        };
+        let (replaces, reason) = new.replaces.clone().unzip();
+        reading::Model {
+            practice_id: self.practice,
+            id: new.id,
+            job_id: new.job_id,
+            visit_id: new.visit_id,
+            station_id: new.station_id,
+            instrument_id: new.instrument_id,
+            consultant_id: new.consultant_id,
+            kind: kind.to_owned(),
+            as_typed: new.as_typed.clone(),
+            raw_t_c: t.map(|(raw, _)| raw),
+            t_c: t.map(|(_, corrected)| corrected),
+            raw_humidity: air.map(|a| a.raw_humidity),
+            humidity_kind: air.map(|a| a.humidity.id().to_owned()),
+            rh_pct: air.map(|a| a.value.rh.get()),
+            rh_over: air.map(|a| convert::over_id(a.value.over).to_owned()),
+            questions: new.questions.clone(),
+            replaces,
+            reason: reason.unwrap_or_default(),
+            taken_at: new.taken_at,
+            stored_at: new.taken_at,
+        }
+    }
+
+    /// Every row of the given visits, superseded ones too, oldest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn reading_rows(&self, visits: &[Uuid]) -> Result<Vec<reading::Model>, StoreError> {
+        Ok(reading::Entity::find()
+            .filter(reading::Column::PracticeId.eq(self.practice))
+            .filter(reading::Column::VisitId.is_in(visits.to_vec()))
+            .order_by_asc(reading::Column::TakenAt)
+            .order_by_asc(reading::Column::Id)
+            .all(&self.txn)
+            .await?)
+    }
+
+    /// One row.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn reading_row(&self, id: Uuid) -> Result<Option<reading::Model>, StoreError> {
+        Ok(reading::Entity::find_by_id((self.practice, id)).one(&self.txn).await?)
+    }
+}
+
+/// The readings that stand: superseded and withdrawn ones left out.
+///
+/// # Errors
+/// [`StoreError::Corrupt`] when a row cannot be read.
+pub fn effective(rows: &[reading::Model], instruments: &[instrument::Model]) -> Result<Vec<Reading>, StoreError> {
+    let replaced: HashSet<Uuid> = rows.iter().filter_map(|r| r.replaces).collect();
+    let by_id: HashMap<Uuid, &instrument::Model> = instruments.iter().map(|i| (i.id, i)).collect();
+    let mut out = Vec::new();
+    for row in rows.iter().filter(|r| !replaced.contains(&r.id)) {
+        let instrument =
+            by_id.get(&row.instrument_id).ok_or_else(|| StoreError::Corrupt("reading of no instrument".into()))?;
+        out.extend(convert::reading(row, instrument.accuracy()?)?);
+    }
+    Ok(out)
+}

@@ -1,0 +1,61 @@
+//! Visits: one open at a time for each job.
+
+use crate::entity::visit::{self, Entity};
+use crate::error::StoreError;
+use crate::scope::Scope;
+use chrono::{DateTime, Utc};
+use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set};
+use uuid::Uuid;
+
+impl Scope {
+    /// Visits to a job, latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn visits(&self, job: Uuid) -> Result<Vec<visit::Model>, StoreError> {
+        Ok(Entity::find()
+            .filter(visit::Column::PracticeId.eq(self.practice))
+            .filter(visit::Column::JobId.eq(job))
+            .order_by_desc(visit::Column::StartedAt)
+            .all(&self.txn)
+            .await?)
+    }
+
+    /// Visits to all jobs, latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn all_visits(&self) -> Result<Vec<visit::Model>, StoreError> {
+        Ok(Entity::find()
+            .filter(visit::Column::PracticeId.eq(self.practice))
+            .order_by_desc(visit::Column::StartedAt)
+            .all(&self.txn)
+            .await?)
+    }
+
+    /// Starts a visit, or gives the one already open: a job is walked by one visit at a time.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn start_visit(&self, new: visit::Model) -> Result<visit::Model, StoreError> {
+        let (job, new) = (new.job_id, visit::Model { practice_id: self.practice, ..new });
+        self.insert_once(new.into_active_model()).await?;
+        let visits = self.visits(job).await?;
+        let open = visits.iter().position(|v| v.ended_at.is_none()).unwrap_or(0);
+        visits.into_iter().nth(open).ok_or_else(|| StoreError::Corrupt("a visit just started is not there".into()))
+    }
+
+    /// Closes a visit, or opens it again (`None`). `false` when another visit to the job is open.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or there is no such visit.
+    pub async fn set_visit_end(&self, v: &visit::Model, end: Option<DateTime<Utc>>) -> Result<bool, StoreError> {
+        if end.is_none() && self.visits(v.job_id).await?.iter().any(|o| o.ended_at.is_none() && o.id != v.id) {
+            return Ok(false);
+        }
+        let mut row = v.clone().into_active_model();
+        row.ended_at = Set(end);
+        row.update(&self.txn).await?;
+        Ok(true)
+    }
+}
