@@ -6,7 +6,7 @@ use hygrothermal::quantity::{
     AirFlow, Altitude, HumidityAccuracy, Measured, Pressure, RelativeHumidity, Temperature, TemperatureAccuracy,
 };
 use hygrothermal::space::{self, Advice};
-use hygrothermal::surface::{self, Accuracy, Verdict};
+use hygrothermal::surface::{self, Accuracy};
 use serde_json::{Map, Value, json};
 
 type Answer = Result<Map<String, Value>, Fault>;
@@ -119,17 +119,8 @@ pub fn surface(input: &Input) -> Answer {
         "mold_rh_pct": judged.mold_rh,
         "f_rsi": factor.map(|f| f.0.value),
         "design_surface_c": factor.zip(design).map(|(f, d)| f.surface_at(air.temperature(), d)),
-        "verdict": verdict_id(judged.verdict),
+        "verdict": judged.verdict.id(),
     })))
-}
-
-const fn verdict_id(verdict: Verdict) -> &'static str {
-    match verdict {
-        Verdict::Condensing => "condensing",
-        Verdict::Uncertain => "uncertain",
-        Verdict::MoldRisk => "mold_risk",
-        Verdict::Dry => "dry",
-    }
 }
 
 /// Outdoor air against indoor air.

@@ -1,1 +1,5 @@
-//! x
+//! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
+
+mod scenario;
+
+pub use scenario::{DemoJob, DemoReading, DemoVisit, scenario};

@@ -1,1 +1,34 @@
-//! x
+//! The pages of Gutteral: HTTP edge, forms, view models, templates and drawings.
+//!
+//! Data runs one way: bytes → forms → domain values → core → view models → templates. Nothing is kept in the process
+//! between requests, so any number of them may serve the same database.
+
+mod assets;
+mod auth;
+mod error;
+mod job_page;
+mod pages;
+mod router;
+mod state;
+mod taking;
+mod view;
+
+pub use auth::password::hash_password;
+pub use state::App;
+
+use std::future::Future;
+use std::net::SocketAddr;
+use tokio::net::TcpListener;
+
+/// Serves until `shutdown` resolves, then lets running requests finish.
+///
+/// # Errors
+/// When the listener fails.
+pub async fn serve(
+    listener: TcpListener,
+    app: App,
+    shutdown: impl Future<Output = ()> + Send + 'static,
+) -> std::io::Result<()> {
+    let service = router::router(app).into_make_service_with_connect_info::<SocketAddr>();
+    axum::serve(listener, service).with_graceful_shutdown(shutdown).await
+}

@@ -30,6 +30,19 @@ pub enum Verdict {
     Dry,
 }
 
+impl Verdict {
+    /// The id used in files and by the headless interface.
+    #[must_use]
+    pub const fn id(self) -> &'static str {
+        match self {
+            Self::Condensing => "condensing",
+            Self::Uncertain => "uncertain",
+            Self::MoldRisk => "mold_risk",
+            Self::Dry => "dry",
+        }
+    }
+}
+
 /// A judged surface. Percentages may pass 100 and are never clipped.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Judged {

@@ -104,6 +104,14 @@ pub fn blueprint(structure: Structure) -> Option<&'static Blueprint> {
 }
 
 impl Blueprint {
+    /// Reads one blueprint in the form of an entry of `data/structures.toml`.
+    ///
+    /// # Errors
+    /// What is wrong with the text, in words.
+    pub fn from_toml(text: &str) -> Result<Self, String> {
+        toml::from_str(text).map_err(|e| e.to_string())
+    }
+
     /// Builds it, drawing every identity from `new_id`. Stations come outdoors first, then space by space: its air,
     /// then its surfaces.
     ///

@@ -1,0 +1,189 @@
+//! Loads the demo: two invented practices with their jobs, once.
+
+use anyhow::{Context, Result, anyhow};
+use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
+use hygrothermal::air::Over;
+use judgement::building::{Place, Structure};
+use judgement::entry::{Humidity, Units, parse_air, parse_surface};
+use stand_ins::{DemoJob, DemoReading, DemoVisit, scenario};
+use store::{Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit};
+use uuid::Uuid;
+
+/// The consultant the demo's one-click entry signs in.
+pub const ENTRY: &str = "wren@ostley-fell.example";
+/// Password of every demo consultant.
+pub const PASSWORD: &str = "crawl-before-you-walk";
+/// Seed of the demo's readings.
+const SEED: u64 = 7480;
+
+struct PracticePlan {
+    key: &'static str,
+    name: &'static str,
+    email: &'static str,
+    consultant: &'static str,
+}
+
+const PRACTICES: [PracticePlan; 2] = [
+    PracticePlan { key: "fell", name: "Ostley Fell Building Physics", email: ENTRY, consultant: "Wren Tallow" },
+    PracticePlan {
+        key: "harbor",
+        name: "Low Harbor Damp Survey",
+        email: "odd@low-harbor.example",
+        consultant: "Odd Marrow",
+    },
+];
+
+/// Loads the demo unless it is there already; says whether it did.
+///
+/// # Errors
+/// When the database does not answer or the shipped scenario is not whole.
+pub async fn load(store: &Store, now: DateTime<Utc>) -> Result<bool> {
+    if store.account(ENTRY).await?.is_some() {
+        return Ok(false);
+    }
+    let jobs = scenario(SEED, Uuid::now_v7).map_err(|e| anyhow!("demo scenario: {e}"))?;
+    for plan in &PRACTICES {
+        practice(store, plan, &jobs, now).await.with_context(|| format!("loading {}", plan.name))?;
+    }
+    Ok(true)
+}
+
+async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: DateTime<Utc>) -> Result<()> {
+    let person = Person {
+        id: Uuid::now_v7(),
+        email: plan.email.into(),
+        name: plan.consultant.into(),
+        password_hash: web::hash_password(PASSWORD).map_err(|e| anyhow!(e))?,
+    };
+    let (id, consultant) = (Uuid::now_v7(), person.id);
+    store
+        .create_practice(NewPractice { id, name: plan.name.into(), time_zone: "Europe/London".into(), person })
+        .await?;
+    let scope = store.practice(id).await?;
+    let instruments = starter_instruments(now);
+    for instrument in &instruments {
+        scope.add_instrument(instrument.clone()).await?;
+    }
+    let own = jobs.iter().filter(|j| j.practice == plan.key);
+    for (age, job) in (0..).zip(own) {
+        load_job(&scope, job, consultant, &instruments, now - Duration::minutes(age)).await?;
+    }
+    Ok(scope.commit().await?)
+}
+
+/// The instruments a new practice starts with; a real one edits them to its own.
+#[must_use]
+pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
+    let instrument = |name: &str, serial: &str, errors: [f64; 3], offset: f64, checked: Option<i64>| Instrument {
+        practice_id: Uuid::nil(),
+        id: Uuid::now_v7(),
+        name: name.into(),
+        serial: serial.into(),
+        air_err_k: errors[0],
+        rh_err_pct: errors[1],
+        surface_err_k: errors[2],
+        rh_offset_pct: offset,
+        checked_on: checked.map(|days| (now - Duration::days(days)).date_naive()),
+    };
+    vec![
+        instrument("Hand hygrometer with contact probe", "TH-204", [0.3, 2.0, 0.5], 2.0, Some(40)),
+        instrument("Pocket hygrometer with infrared spot", "PK-17", [0.5, 3.0, 1.5], 0.0, None),
+    ]
+}
+
+/// The latest year in which this month and day, and every later visit's, is past.
+fn date(day: &str, now: DateTime<Utc>) -> Result<NaiveDate> {
+    let this = |year: i32| NaiveDate::parse_from_str(&format!("{year}-{day}"), "%Y-%m-%d");
+    let date = this(now.year()).with_context(|| format!("day {day}"))?;
+    if date < now.date_naive() { Ok(date) } else { Ok(this(now.year() - 1)?) }
+}
+
+async fn load_job(
+    scope: &Scope,
+    job: &DemoJob,
+    consultant: Uuid,
+    instruments: &[Instrument],
+    created_at: DateTime<Utc>,
+) -> Result<()> {
+    let id = Uuid::now_v7();
+    let edit = JobEdit {
+        name: job.name.clone(),
+        address: job.address.clone(),
+        climate: job.climate,
+        design_outdoor_c: job.design_outdoor_c,
+    };
+    let new = NewJob { id, edit, structure: job.structure, created_by: consultant, created_at };
+    scope.create_job(&new, &job.building).await?;
+    let last = job.visits.last().map(|v| date(&v.day, created_at)).transpose()?;
+    for visit in &job.visits {
+        // All visits of a job fall in the same year as its last.
+        let mut day = date(&visit.day, created_at)?;
+        if last.is_some_and(|l| day > l) {
+            day = day.with_year(day.year() - 1).context("leap day in the scenario")?;
+        }
+        load_visit(scope, job, id, visit, day, consultant, instruments).await?;
+    }
+    Ok(())
+}
+
+async fn load_visit(
+    scope: &Scope,
+    job: &DemoJob,
+    job_id: Uuid,
+    plan: &DemoVisit,
+    day: NaiveDate,
+    consultant: Uuid,
+    instruments: &[Instrument],
+) -> Result<()> {
+    let start = day.and_hms_opt(plan.hour, 5, 0).context("hour of a visit")?.and_utc();
+    let minutes = 2 * i64::try_from(plan.readings.len())?;
+    let visit = Visit {
+        practice_id: Uuid::nil(),
+        id: Uuid::now_v7(),
+        job_id,
+        consultant_id: consultant,
+        started_at: start,
+        ended_at: (!plan.open).then(|| start + Duration::minutes(minutes + 4)),
+    };
+    let visit_id = visit.id;
+    // A vehicle is read with the infrared spot: its panels must not be pierced.
+    let instrument = &instruments[usize::from(job.structure == Structure::Vehicle)];
+    scope.start_visit(visit).await?;
+    for (i, reading) in (0..).zip(&plan.readings) {
+        let (value, as_typed) = entry(reading, instrument)?;
+        let new = NewReading {
+            id: Uuid::now_v7(),
+            job_id,
+            visit_id,
+            station_id: job.building.station_at(reading.place).context("station of the scenario")?.id,
+            instrument_id: instrument.id,
+            consultant_id: consultant,
+            value,
+            as_typed,
+            questions: String::new(),
+            replaces: None,
+            taken_at: start + Duration::minutes(2 * i + 2),
+        };
+        scope.keep_reading(&new).await?;
+    }
+    Ok(())
+}
+
+/// A reading as its consultant typed it, through the same parser as theirs; the raw RH lacks the offset.
+fn entry(reading: &DemoReading, instrument: &Instrument) -> Result<(NewValue, String)> {
+    let t = format!("{:.1}", reading.t);
+    let refused = |e: &dyn std::fmt::Display| anyhow!("demo reading refused: {e}");
+    match (reading.place, reading.rh) {
+        (Place::Surface(_), _) => {
+            let value = parse_surface(&t, Units::Metric).map_err(|e| refused(&e))?;
+            Ok((NewValue::Surface(value), t))
+        }
+        (_, rh) => {
+            let shown = (rh.context("air without humidity")? - instrument.rh_offset_pct).clamp(0.0, 100.0);
+            let m = format!("{shown:.0}");
+            let entry = parse_air(&t, &m, Humidity::Rh, Units::Metric, Over::Water, |x| x + instrument.rh_offset_pct)
+                .map_err(|e| refused(&e[0]))?;
+            Ok((NewValue::Air(entry), format!("{t} {m}")))
+        }
+    }
+}

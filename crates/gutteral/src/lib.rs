@@ -1,0 +1,5 @@
+//! What the command is made of, so that tests can start the same parts.
+
+pub mod cluster;
+pub mod demo;
+pub mod settings;

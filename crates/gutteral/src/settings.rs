@@ -1,0 +1,82 @@
+//! Settings come from the environment; anything unknown or malformed is refused by name.
+
+use anyhow::{Result, bail};
+use std::collections::BTreeMap;
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+/// Everything that can be set. `gutteral.env.example` describes each for the operator.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// Where to listen.
+    pub addr: SocketAddr,
+    /// Database of `serve`; the demo has its own.
+    pub database_url: Option<String>,
+    /// Where the demo keeps its private cluster.
+    pub data_dir: PathBuf,
+    /// Keys the forms' tokens.
+    pub secret: Option<String>,
+}
+
+/// Shortest secret taken.
+const SHORTEST_SECRET: usize = 32;
+
+impl Settings {
+    /// Reads every `GUTTERAL_` variable of the environment given.
+    ///
+    /// # Errors
+    /// Names the variable and says why, for the first one that is unknown or malformed.
+    pub fn read(environment: impl Iterator<Item = (String, String)>) -> Result<Self> {
+        let mut own: BTreeMap<String, String> =
+            environment.filter(|(k, _)| k.starts_with("GUTTERAL_") && k != TEST_DATABASE).collect();
+        let addr = own.remove("GUTTERAL_ADDR").unwrap_or_else(|| "127.0.0.1:7480".into());
+        let Ok(addr) = addr.parse() else {
+            bail!("GUTTERAL_ADDR must be an address and a port like 127.0.0.1:7480, got {addr:?}");
+        };
+        let database_url = own.remove("GUTTERAL_DATABASE_URL");
+        if let Some(url) = &database_url
+            && !(url.starts_with("postgres://") || url.starts_with("postgresql://"))
+        {
+            // The value may hold a password: it is not repeated.
+            bail!("GUTTERAL_DATABASE_URL must begin with postgres:// or postgresql://");
+        }
+        let data_dir = PathBuf::from(own.remove("GUTTERAL_DATA_DIR").unwrap_or_else(|| "var".into()));
+        if data_dir.as_os_str().is_empty() {
+            bail!("GUTTERAL_DATA_DIR must name a folder, got nothing");
+        }
+        let secret = own.remove("GUTTERAL_SECRET");
+        if secret.as_ref().is_some_and(|s| s.len() < SHORTEST_SECRET) {
+            bail!("GUTTERAL_SECRET must be at least {SHORTEST_SECRET} characters long");
+        }
+        if let Some(name) = own.keys().next() {
+            bail!(
+                "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_DATA_DIR, GUTTERAL_SECRET"
+            );
+        }
+        Ok(Self { addr, database_url, data_dir, secret })
+    }
+}
+
+/// Set by `with-database` for the tests it runs; not a setting of the program.
+pub const TEST_DATABASE: &str = "GUTTERAL_TEST_DATABASE";
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(pairs: &[(&str, &str)]) -> Result<Settings> {
+        Settings::read(pairs.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())))
+    }
+
+    #[test]
+    fn a_bad_setting_is_refused_with_its_name_and_no_secret_is_repeated() {
+        let refused = |pairs: &[(&str, &str)]| read(pairs).err().map(|e| e.to_string()).unwrap_or_default();
+        assert!(refused(&[("GUTTERAL_PORT", "1")]).contains("GUTTERAL_PORT is not a setting"));
+        assert!(refused(&[("GUTTERAL_ADDR", "localhost")]).contains("GUTTERAL_ADDR must be"));
+        let url = refused(&[("GUTTERAL_DATABASE_URL", "mysql://u:hunter2@h/d")]);
+        assert!(url.contains("GUTTERAL_DATABASE_URL") && !url.contains("hunter2"));
+        let secret = refused(&[("GUTTERAL_SECRET", "tooshort")]);
+        assert!(secret.contains("GUTTERAL_SECRET") && !secret.contains("tooshort"));
+        assert!(read(&[("HOME", "/"), ("GUTTERAL_ADDR", "127.0.0.1:0")]).is_ok());
+    }
+}

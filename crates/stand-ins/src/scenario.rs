@@ -1,0 +1,207 @@
+//! The demo's jobs: air as the scenario states it, surfaces from where they stand between two temperatures.
+
+use hygrothermal::air::{MoistAir, Over};
+use hygrothermal::quantity::{Pressure, Temperature};
+use judgement::building::{
+    Blueprint, Boundary, Building, Climate, Material, Place, Side, SpaceKind, Structure, Surface, blueprint,
+};
+use serde::Deserialize;
+use std::collections::HashMap;
+use uuid::Uuid;
+
+/// A job of the demo.
+pub struct DemoJob {
+    /// Which practice it belongs to.
+    pub practice: String,
+    /// Name.
+    pub name: String,
+    /// One line.
+    pub address: String,
+    /// Structure kind.
+    pub structure: Structure,
+    /// Climate.
+    pub climate: Climate,
+    /// Design outdoor temperature, °C.
+    pub design_outdoor_c: f64,
+    /// The building.
+    pub building: Building,
+    /// Visits, oldest first.
+    pub visits: Vec<DemoVisit>,
+}
+
+/// A visit of the demo.
+pub struct DemoVisit {
+    /// Month and day, `07-14`.
+    pub day: String,
+    /// Hour of the first reading.
+    pub hour: u32,
+    /// Left open for the next consultant.
+    pub open: bool,
+    /// Readings in walking order.
+    pub readings: Vec<DemoReading>,
+}
+
+/// A reading of the demo, as an instrument would show it.
+pub struct DemoReading {
+    /// Where.
+    pub place: Place,
+    /// °C, to a tenth.
+    pub t: f64,
+    /// RH over liquid water, %, for air.
+    pub rh: Option<f64>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct File {
+    job: Vec<JobPlan>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct JobPlan {
+    practice: String,
+    name: String,
+    address: String,
+    structure: Structure,
+    blueprint: Option<String>,
+    climate: Climate,
+    design_c: f64,
+    visit: Vec<VisitPlan>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct VisitPlan {
+    day: String,
+    hour: u32,
+    outdoor: [f64; 2],
+    ground: f64,
+    air: HashMap<String, [f64; 2]>,
+    #[serde(default)]
+    open: bool,
+    /// How many stations were read before the visit was left; all by default.
+    stations: Option<usize>,
+}
+
+/// The demo's jobs, the same for the same seed but for identities, which come from `new_id`.
+///
+/// # Errors
+/// What is wrong with the shipped tables, in words.
+pub fn scenario(seed: u64, mut new_id: impl FnMut() -> Uuid) -> Result<Vec<DemoJob>, String> {
+    let file: File = toml::from_str(include_str!("../data/scenario.toml")).map_err(|e| e.to_string())?;
+    let mut noise = Noise(seed);
+    file.job.into_iter().map(|plan| build(plan, &mut noise, &mut new_id)).collect()
+}
+
+fn plan_of(plan: &JobPlan) -> Result<Blueprint, String> {
+    match plan.blueprint.as_deref() {
+        None => blueprint(plan.structure).cloned().ok_or_else(|| format!("no blueprint for {}", plan.name)),
+        Some("cottage") => Blueprint::from_toml(include_str!("../data/cottage.toml")),
+        Some("archive") => Blueprint::from_toml(include_str!("../data/archive.toml")),
+        Some(other) => Err(format!("unknown blueprint {other}")),
+    }
+}
+
+fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) -> Result<DemoJob, String> {
+    let drawn = plan_of(&plan)?;
+    let building = drawn.build(new_id);
+    let keys: HashMap<Uuid, &str> =
+        building.spaces.iter().zip(&drawn.spaces).map(|(s, p)| (s.id, p.key.as_str())).collect();
+    let mut visits = Vec::new();
+    for visit in &plan.visit {
+        let mut readings = Vec::new();
+        for station in building.stations.iter().take(visit.stations.unwrap_or(usize::MAX)) {
+            readings.push(read(&building, &keys, visit, station.place, noise)?);
+        }
+        visits.push(DemoVisit { day: visit.day.clone(), hour: visit.hour, open: visit.open, readings });
+    }
+    let JobPlan { practice, name, address, structure, climate, design_c, .. } = plan;
+    Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, building, visits })
+}
+
+fn read(
+    building: &Building,
+    keys: &HashMap<Uuid, &str>,
+    visit: &VisitPlan,
+    place: Place,
+    noise: &mut Noise,
+) -> Result<DemoReading, String> {
+    let air_of = |id: Uuid| {
+        let key = keys.get(&id).ok_or("space without a key")?;
+        visit.air.get(*key).copied().ok_or_else(|| format!("no air for {key} on {}", visit.day))
+    };
+    match place {
+        Place::Outdoors => air(place, visit.outdoor, noise),
+        Place::Space(id) => air(place, air_of(id)?, noise),
+        Place::Surface(id) => {
+            let surface = building.surface(id).ok_or("surface not in its building")?;
+            let boundary = building.boundary(surface.boundary_id).ok_or("surface without a boundary")?;
+            let space = building.space(surface.space_id).ok_or("surface without a space")?;
+            let inside = air_of(surface.space_id)?[0];
+            let beyond = match boundary.beyond {
+                Side::Outdoors => visit.outdoor[0],
+                Side::Ground => visit.ground,
+                Side::Space(other) => air_of(other)?[0],
+            };
+            let t = surface_temperature(surface, boundary, space.kind, inside, beyond, visit.ground);
+            Ok(DemoReading { place, t: tenth(t + noise.next() * 0.25), rh: None })
+        }
+    }
+}
+
+/// Where a surface stands between the air beside it and what lies beyond (rough factors of ordinary constructions,
+/// common practice). Timber low in a crawl space also follows the ground.
+fn surface_temperature(
+    surface: &Surface,
+    boundary: &Boundary,
+    kind: SpaceKind,
+    inside: f64,
+    beyond: f64,
+    ground: f64,
+) -> f64 {
+    let low = matches!(kind, SpaceKind::Crawl | SpaceKind::UnderFloor);
+    if low && surface.material == Material::Wood {
+        return match boundary.beyond {
+            Side::Outdoors => 0.50 * inside + 0.10 * beyond + 0.40 * ground,
+            _ => 0.80 * inside + 0.05 * beyond + 0.15 * ground,
+        };
+    }
+    let factor = match surface.material {
+        Material::Soil => 0.15,
+        Material::Concrete => 0.45,
+        Material::Metal => 0.40,
+        Material::Glass => 0.52,
+        Material::Panel => 0.62,
+        Material::Wood => 0.72,
+        Material::Plasterboard => 0.86,
+    };
+    beyond + factor * (inside - beyond)
+}
+
+/// Air as a hygrometer shows it: RH over liquid water, whole per cents.
+fn air(place: Place, [t, dew]: [f64; 2], noise: &mut Noise) -> Result<DemoReading, String> {
+    let t = tenth(t + noise.next() * 0.1);
+    let temperature = Temperature::new(t).map_err(|e| e.to_string())?;
+    let dew = Temperature::new(dew.min(t)).map_err(|e| e.to_string())?;
+    let state = MoistAir::from_dew_point(temperature, dew, Pressure::STANDARD).map_err(|e| e.to_string())?;
+    Ok(DemoReading { place, t, rh: Some(state.rh(Over::Water).round()) })
+}
+
+fn tenth(x: f64) -> f64 {
+    (x * 10.0).round() / 10.0
+}
+
+/// A small seeded generator (SplitMix64), uniform in −1 to 1.
+struct Noise(u64);
+
+impl Noise {
+    fn next(&mut self) -> f64 {
+        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
+        z ^= z >> 31;
+        (z >> 11) as f64 / (1_u64 << 52) as f64 - 1.0
+    }
+}

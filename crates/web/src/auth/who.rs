@@ -1,0 +1,83 @@
+//! The signed-in consultant, as an extractor: a handler that takes [`Who`] cannot be reached without signing in.
+
+use crate::error::Failure;
+use crate::state::App;
+use crate::view::show::Show;
+use axum::extract::FromRequestParts;
+use axum::http::{HeaderMap, Method, request::Parts};
+use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
+use judgement::entry::Units;
+use store::{Scope, SignedIn};
+
+const COOKIE: &str = "gutteral_session";
+
+/// The signed-in consultant with a way to their practice's rows.
+pub struct Who {
+    pub person: SignedIn,
+    app: App,
+}
+
+impl Who {
+    /// Begins a transaction in this consultant's practice.
+    pub async fn scope(&self) -> Result<Scope, Failure> {
+        Ok(self.app.store.practice(self.person.practice_id).await?)
+    }
+
+    pub fn units(&self) -> Units {
+        if self.person.units == "us" { Units::Us } else { Units::Metric }
+    }
+
+    /// How values are shown to this person.
+    pub fn show(&self) -> Show {
+        Show::new(self.units(), &self.person.time_zone)
+    }
+}
+
+impl FromRequestParts<App> for Who {
+    type Rejection = Failure;
+
+    async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, Failure> {
+        let person = match session_secret(&parts.headers) {
+            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now()).await?,
+            None => None,
+        };
+        match person {
+            Some(person) => Ok(Self { person, app: app.clone() }),
+            None if parts.method == Method::GET => {
+                Err(Failure::SignIn { next: parts.uri.path_and_query().map_or("/", |p| p.as_str()).to_owned() })
+            }
+            None => Err(Failure::SignedOut),
+        }
+    }
+}
+
+/// The session's secret, from its cookie.
+pub fn session_secret(headers: &HeaderMap) -> Option<String> {
+    CookieJar::from_headers(headers).get(COOKIE).map(|c| c.value().to_owned())
+}
+
+/// The cookie that holds a session's secret.
+pub fn session_cookie(secret: String, headers: &HeaderMap) -> Cookie<'static> {
+    let mut cookie = private_cookie(COOKIE, secret, headers);
+    cookie.make_permanent(); // the session row decides when it ends
+    cookie
+}
+
+/// The cookie that takes the session's secret away.
+pub fn no_session_cookie() -> Cookie<'static> {
+    let mut cookie = Cookie::new(COOKIE, "");
+    cookie.set_path("/");
+    cookie.make_removal();
+    cookie
+}
+
+/// A cookie scripts cannot read and other sites cannot send along with a post.
+pub fn private_cookie(name: &'static str, value: String, headers: &HeaderMap) -> Cookie<'static> {
+    let mut cookie = Cookie::new(name, value);
+    cookie.set_path("/");
+    cookie.set_http_only(true);
+    cookie.set_same_site(SameSite::Lax);
+    let https = headers.get("x-forwarded-proto").is_some_and(|p| p == "https");
+    cookie.set_secure(https);
+    cookie
+}

@@ -1,0 +1,98 @@
+//! What every page of a job needs: the job, its building, its visits, and the picture of one of them.
+
+use crate::error::Failure;
+use crate::view::JobFrame;
+use hygrothermal::quantity::Temperature;
+use judgement::advice::{SpaceAdvice, advise};
+use judgement::building::{Building, Space};
+use judgement::picture::{Picture, picture};
+use judgement::reading::{Observed, Reading};
+use store::{Instrument, Job, ReadingRow, Scope, Visit, effective};
+use uuid::Uuid;
+
+/// A job with everything read on it.
+pub struct JobPage {
+    pub job: Job,
+    pub building: Building,
+    /// Latest first.
+    pub visits: Vec<Visit>,
+    /// The visit in view: the one asked for, else the latest with readings, else the latest.
+    pub visit: Option<Visit>,
+    /// Rows of all visits, oldest first.
+    pub rows: Vec<ReadingRow>,
+    pub instruments: Vec<Instrument>,
+    pub picture: Picture,
+    /// Readings of the visit in view that stand.
+    pub standing: Vec<Reading>,
+}
+
+impl JobPage {
+    /// Loads a job of this practice; another practice's is not found.
+    pub async fn load(scope: &Scope, job: Uuid, visit: Option<Uuid>) -> Result<Self, Failure> {
+        let job = scope.job(job).await?.ok_or(Failure::NotFound)?;
+        let building = scope.building(job.id).await?;
+        let visits = scope.visits(job.id).await?;
+        let ids: Vec<Uuid> = visits.iter().map(|v| v.id).collect();
+        let rows = scope.reading_rows(&ids).await?;
+        let instruments = scope.instruments().await?;
+        let chosen = match visit {
+            Some(id) => Some(visits.iter().find(|v| v.id == id).cloned().ok_or(Failure::NotFound)?),
+            None => visits.iter().find(|v| rows.iter().any(|r| r.visit_id == v.id)).or(visits.first()).cloned(),
+        };
+        let of_visit: Vec<ReadingRow> =
+            rows.iter().filter(|r| chosen.as_ref().is_some_and(|v| v.id == r.visit_id)).cloned().collect();
+        let standing = effective(&of_visit, &instruments)?;
+        let picture = picture(&building, &standing);
+        Ok(Self { job, building, visits, visit: chosen, rows, instruments, picture, standing })
+    }
+
+    /// The open visit, if any.
+    pub fn open_visit(&self) -> Option<&Visit> {
+        self.visits.iter().find(|v| v.ended_at.is_none())
+    }
+
+    /// Rows of the visit in view.
+    pub fn visit_rows(&self) -> impl Iterator<Item = &ReadingRow> {
+        self.rows.iter().filter(|r| self.visit.as_ref().is_some_and(|v| v.id == r.visit_id))
+    }
+
+    pub fn instrument(&self, id: Uuid) -> Option<&Instrument> {
+        self.instruments.iter().find(|i| i.id == id)
+    }
+
+    pub fn row(&self, id: Uuid) -> Option<&ReadingRow> {
+        self.rows.iter().find(|r| r.id == id)
+    }
+
+    /// Advice for a space.
+    pub fn advice(&self, space: &Space) -> SpaceAdvice {
+        advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    }
+
+    /// The last value that stands at a station before the visit in view.
+    pub fn before(&self, station: Uuid) -> Result<Option<(Observed, &ReadingRow)>, Failure> {
+        let earlier: Vec<ReadingRow> = self
+            .rows
+            .iter()
+            .filter(|r| r.station_id == station && self.visit.as_ref().is_none_or(|v| v.id != r.visit_id))
+            .cloned()
+            .collect();
+        let last = effective(&earlier, &self.instruments)?.into_iter().max_by_key(|r| r.taken_ms);
+        Ok(last.and_then(|r| Some((r.observed, self.row(r.id)?))))
+    }
+
+    /// Number of a visit, counted from the first.
+    pub fn visit_number(&self, id: Uuid) -> usize {
+        self.visits.iter().rev().position(|v| v.id == id).map_or(0, |i| i + 1)
+    }
+
+    /// The job's header.
+    pub fn frame(&self, view: &'static str) -> JobFrame {
+        JobFrame {
+            id: self.job.id.to_string(),
+            name: self.job.name.clone(),
+            visit: self.visit.as_ref().map(|v| v.id.to_string()),
+            view,
+        }
+    }
+}

@@ -1,0 +1,171 @@
+//! Correcting a reading: a new row with a reason; the old one stays.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::pages::round::FieldErrors;
+use crate::taking;
+use crate::view::{Frame, JobFrame, log};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::{Form, Path};
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use judgement::building::Place;
+use judgement::entry::Humidity;
+use serde::Deserialize;
+use store::{Kept, NewReading, NewValue, ReadingRow};
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "correct.html")]
+struct CorrectPage {
+    frame: Frame,
+    job: JobFrame,
+    name: String,
+    surface: bool,
+    was: String,
+    reading: Uuid,
+    form: CorrectForm,
+    errors: FieldErrors,
+    reason_error: Option<String>,
+    asked: Vec<String>,
+    conflict: bool,
+    kinds: Vec<(&'static str, &'static str)>,
+    unit: &'static str,
+    at: Uuid,
+}
+
+#[derive(Deserialize, Clone, Default)]
+pub struct CorrectForm {
+    id: String,
+    #[serde(default)]
+    t: String,
+    #[serde(default)]
+    m: String,
+    #[serde(default)]
+    kind: String,
+    #[serde(default)]
+    reason: String,
+    #[serde(default)]
+    withdraw: Option<String>,
+    #[serde(default)]
+    keep_anyway: Option<String>,
+}
+
+/// The row to correct, with the visit it belongs to in view.
+async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(JobPage, ReadingRow), Failure> {
+    let scope = who.scope().await?;
+    let row = scope.reading_row(reading).await?.filter(|r| r.job_id == job).ok_or(Failure::NotFound)?;
+    let page = JobPage::load(&scope, job, Some(row.visit_id)).await?;
+    Ok((page, row))
+}
+
+fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, form: CorrectForm) -> CorrectPage {
+    let show = who.show();
+    let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
+    CorrectPage {
+        frame: Frame::new(who, token, uri),
+        job: page.frame("section"),
+        name: page.building.place_name(place).to_owned(),
+        surface: matches!(place, Place::Surface(_)),
+        was: format!("{}, read {}", log::value(&show, row), show.moment(row.taken_at)),
+        reading: row.id,
+        form,
+        errors: FieldErrors::default(),
+        reason_error: None,
+        asked: Vec::new(),
+        conflict: page.rows.iter().any(|r| r.replaces == Some(row.id)),
+        kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
+        unit: show.temperature_unit(),
+        at: match place {
+            Place::Outdoors => Uuid::nil(),
+            Place::Space(id) | Place::Surface(id) => id,
+        },
+    }
+}
+
+/// The form, holding the raw values as they were read.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, reading)): Path<(Uuid, Uuid)>,
+) -> Result<Response, Failure> {
+    let (page, row) = load(&who, job, reading).await?;
+    let show = who.show();
+    let kind = row.humidity_kind.clone().unwrap_or_else(|| "rh".into());
+    let moisture = row.raw_humidity.map(|x| if kind == "rh" { x.to_string() } else { show.degrees(x) });
+    let form = CorrectForm {
+        id: Uuid::now_v7().to_string(),
+        t: row.raw_t_c.map(|t| show.degrees(t)).unwrap_or_default(),
+        m: moisture.unwrap_or_default(),
+        kind,
+        ..CorrectForm::default()
+    };
+    Ok(view(&who, &token, &uri, &page, &row, form).into_response())
+}
+
+fn reason(text: &str) -> Result<String, String> {
+    let text = text.trim();
+    match text.chars().count() {
+        0..3 => Err("Say in a few words why: the old reading stays visible beside it.".into()),
+        3..=300 => Ok(text.to_owned()),
+        n => Err(format!("The reason is {n} characters long; 300 at most.")),
+    }
+}
+
+/// Appends the correction.
+pub async fn submit(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, reading)): Path<(Uuid, Uuid)>,
+    Form(form): Form<CorrectForm>,
+) -> Result<Response, Failure> {
+    let (page, row) = load(&who, job, reading).await?;
+    let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("correction id".into()))?;
+    let station = page.building.station(row.station_id).ok_or(Failure::NotFound)?;
+    let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
+    let mut again = view(&who, &token, &uri, &page, &row, form.clone());
+    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let withdrawn = form.withdraw.is_some();
+    let mut value = NewValue::Withdrawn;
+    if !withdrawn {
+        match taking::check(&page, station, instrument, &reads, who.units()) {
+            Ok(checked) => {
+                again.asked = taking::asked(&who.show(), &checked);
+                value = checked.value;
+            }
+            Err(errors) => again.errors = FieldErrors::of(errors),
+        }
+    }
+    let why = reason(&form.reason).map_err(|e| again.reason_error = Some(e)).ok();
+    let refused = again.errors.temperature.is_some() || again.errors.humidity.is_some();
+    let doubted = !again.asked.is_empty() && form.keep_anyway.is_none();
+    let (Some(why), false, false) = (why, refused, doubted) else {
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    };
+    let new = NewReading {
+        id,
+        job_id: job,
+        visit_id: row.visit_id,
+        station_id: row.station_id,
+        instrument_id: row.instrument_id,
+        consultant_id: who.person.consultant_id,
+        value,
+        as_typed: if withdrawn { String::new() } else { taking::as_typed(&reads) },
+        questions: again.asked.join(" "),
+        replaces: Some((row.id, why)),
+        taken_at: row.taken_at,
+    };
+    let scope = who.scope().await?;
+    if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
+        again.conflict = true;
+        return Ok((StatusCode::CONFLICT, again).into_response());
+    }
+    scope.commit().await?;
+    let at = again.at;
+    Ok(Redirect::to(&format!("/jobs/{job}?visit={}&at={at}", row.visit_id)).into_response())
+}

@@ -1,0 +1,71 @@
+//! The practice's jobs, and what each waits for.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::view::{Frame, Mark};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::Uri;
+use axum::response::Redirect;
+use judgement::picture::{picture, severity};
+use store::{Visit, effective};
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "docket.html")]
+pub struct DocketPage {
+    frame: Frame,
+    jobs: Vec<Row>,
+}
+
+struct Row {
+    id: Uuid,
+    name: String,
+    address: String,
+    structure: &'static str,
+    mark: Mark,
+    state: String,
+    open: bool,
+}
+
+/// Home is the docket.
+pub async fn home(_who: Who) -> Redirect {
+    Redirect::to("/docket")
+}
+
+/// The docket.
+pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<DocketPage, Failure> {
+    let scope = who.scope().await?;
+    let show = who.show();
+    let jobs = scope.jobs().await?;
+    let visits = scope.all_visits().await?;
+    let buildings = scope.buildings(&jobs.iter().map(|j| j.id).collect::<Vec<_>>()).await?;
+    let latest: Vec<&Visit> = jobs.iter().filter_map(|j| visits.iter().find(|v| v.job_id == j.id)).collect();
+    let rows = scope.reading_rows(&latest.iter().map(|v| v.id).collect::<Vec<_>>()).await?;
+    let instruments = scope.instruments().await?;
+    let mut out = Vec::new();
+    for job in jobs {
+        let visit = latest.iter().find(|v| v.job_id == job.id);
+        let own: Vec<_> = rows.iter().filter(|r| r.job_id == job.id).cloned().collect();
+        let worst = match buildings.get(&job.id) {
+            Some(building) => {
+                let picture = picture(building, &effective(&own, &instruments)?);
+                picture.spaces.iter().filter_map(judgement::picture::SpaceState::worst).max_by_key(|v| severity(*v))
+            }
+            None => None,
+        };
+        let number = visits.iter().filter(|v| v.job_id == job.id).count();
+        let (state, open) = match visit {
+            None => ("No visit yet: start the first round.".to_owned(), false),
+            Some(v) if v.ended_at.is_none() => {
+                (format!("Visit {number} is open since {}, {} readings.", show.moment(v.started_at), own.len()), true)
+            }
+            Some(v) => (format!("Visit {number} finished on {}.", show.day(v.started_at)), false),
+        };
+        let mark = worst.map_or(Mark::NONE, Mark::from);
+        let structure = job.structure.words();
+        out.push(Row { id: job.id, name: job.name, address: job.address, structure, mark, state, open });
+    }
+    Ok(DocketPage { frame: Frame::new(&who, &token, &uri), jobs: out })
+}

@@ -1,0 +1,14 @@
+//! One module a page: thin handlers that parse, ask the store and the core, and render.
+
+pub mod api;
+pub mod correct;
+pub mod docket;
+pub mod export;
+pub mod health;
+pub mod job_form;
+pub mod preferences;
+pub mod report;
+pub mod round;
+pub mod section;
+pub mod shorthand;
+pub mod sign_in;

@@ -1,0 +1,168 @@
+//! What a reader gets: the visit, plainly, on paper.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::pages::round::salt_check;
+use crate::pages::section::{WorstRow, all_advice, worst_first};
+use crate::view::advice::SpaceLines;
+use crate::view::section::{Drawing, draw};
+use crate::view::{Frame, JobFrame, Mark, log};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::Path;
+use axum::http::Uri;
+use judgement::building::Place;
+use judgement::cautions::LOCAL_CODE;
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "report.html")]
+pub struct ReportPage {
+    frame: Frame,
+    job: JobFrame,
+    visit: Uuid,
+    title: String,
+    facts: Vec<(&'static str, String)>,
+    drawing: Drawing,
+    /// Address of the section's places, ready for `at=`.
+    base: String,
+    worst: Vec<WorstRow>,
+    rooms: Vec<Room>,
+    advice: Vec<SpaceLines>,
+    cautions: Vec<&'static str>,
+    instruments: Vec<InstrumentRow>,
+    open: bool,
+    local_code: &'static str,
+}
+
+/// Readings of a space, or of the outdoor air.
+struct Room {
+    name: String,
+    rows: Vec<ReadRow>,
+}
+
+struct ReadRow {
+    name: String,
+    when: String,
+    value: String,
+    raw: String,
+    dew: String,
+    margin: String,
+    surface_rh: String,
+    mark: Option<Mark>,
+}
+
+struct InstrumentRow {
+    name: String,
+    serial: String,
+    accuracy: String,
+    check: String,
+}
+
+/// The report of a visit.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, visit)): Path<(Uuid, Uuid)>,
+) -> Result<ReportPage, Failure> {
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, Some(visit)).await?;
+    let show = who.show();
+    let row = page.visit.clone().ok_or(Failure::NotFound)?;
+    let by = scope.consultant_name(row.consultant_id).await?.unwrap_or_default();
+    let advice = all_advice(&show, &page);
+    let mut cautions: Vec<&'static str> = Vec::new();
+    for c in advice.iter().flat_map(|a| &a.cautions) {
+        if !cautions.contains(&c.text.as_str()) {
+            cautions.push(&c.text);
+        }
+    }
+    Ok(ReportPage {
+        frame: Frame::new(&who, &token, &uri),
+        base: format!("/jobs/{job}?visit={visit}&"),
+        job: page.frame("report"),
+        visit,
+        title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
+        facts: vec![
+            ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
+            ("Structure", page.job.structure.words().into()),
+            ("Climate", page.job.climate.words().into()),
+            ("Design outdoor temperature", show.temperature(page.job.design_outdoor_c)),
+            ("Read by", format!("{by}, {}", who.person.practice_name)),
+            ("Begun", format!("{} ({})", show.moment(row.started_at), show.zone_name())),
+            ("Finished", row.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
+        ],
+        drawing: draw(&show, &page.building, page.job.structure.shell(), &page.picture, None),
+        worst: worst_first(&show, &page),
+        rooms: rooms(&who, &page),
+        cautions,
+        advice,
+        instruments: instruments(&who, &page),
+        open: row.ended_at.is_none(),
+        local_code: LOCAL_CODE,
+    })
+}
+
+fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {
+    let mut rooms = vec![Room { name: "Outdoors".into(), rows: read_rows(who, page, Place::Outdoors) }];
+    for space in &page.building.spaces {
+        let mut rows = read_rows(who, page, Place::Space(space.id));
+        for surface in page.building.surfaces_in(space.id) {
+            rows.extend(read_rows(who, page, Place::Surface(surface.id)));
+        }
+        rooms.push(Room { name: space.name.clone(), rows });
+    }
+    rooms.retain(|r| !r.rows.is_empty());
+    rooms
+}
+
+/// Standing readings at a place; the judged one is the latest.
+fn read_rows(who: &Who, page: &JobPage, place: Place) -> Vec<ReadRow> {
+    let show = who.show();
+    let Some(station) = page.building.station_at(place) else { return Vec::new() };
+    let surface = match place {
+        Place::Surface(id) => page.picture.surface(id).and_then(|s| s.read.as_ref()),
+        _ => None,
+    };
+    page.standing
+        .iter()
+        .filter(|r| r.station_id == station.id)
+        .filter_map(|r| {
+            let row = page.row(r.id)?;
+            let judged = surface.filter(|s| s.reading_id == r.id).and_then(|s| s.judged);
+            let dew = judgement::reading::AirState::of(r).and_then(|a| a.dew);
+            Some(ReadRow {
+                name: page.building.place_name(place).to_owned(),
+                when: show.clock(row.taken_at),
+                value: log::value(&show, row),
+                raw: row.as_typed.clone(),
+                dew: dew.map_or_else(String::new, |d| show.temperature_band(d)),
+                margin: judged.and_then(|j| j.margin).map_or_else(String::new, |m| show.difference_band(m)),
+                surface_rh: judged.map_or_else(String::new, |j| show.percent(j.surface_rh)),
+                mark: judged.map(|j| Mark::from(j.verdict)),
+            })
+        })
+        .collect()
+}
+
+fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
+    let show = who.show();
+    page.instruments
+        .iter()
+        .filter(|i| page.visit_rows().any(|r| r.instrument_id == i.id))
+        .map(|i| InstrumentRow {
+            name: i.name.clone(),
+            serial: i.serial.clone(),
+            accuracy: format!(
+                "± {} air, ± {} % RH, ± {} surface",
+                show.difference(i.air_err_k),
+                i.rh_err_pct,
+                show.difference(i.surface_err_k)
+            ),
+            check: salt_check(i),
+        })
+        .collect()
+}

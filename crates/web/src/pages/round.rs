@@ -1,0 +1,438 @@
+//! A visit in walking order: one station at a time, the verdict beside each entry.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::taking::{self, Checked, Meaning};
+use crate::view::log::{self, Entry};
+use crate::view::show::Show;
+use crate::view::{Frame, JobFrame, Mark};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::{Form, Path, Query};
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use judgement::building::{Place, Station};
+use judgement::cautions::{self, LOCAL_CODE};
+use judgement::entry::{EntryError, Field, Humidity};
+use serde::Deserialize;
+use store::{Instrument, Kept, NewReading, Visit};
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "round.html")]
+pub struct RoundPage {
+    frame: Frame,
+    job: JobFrame,
+    steps: Vec<Step>,
+    station: StationView,
+    form: ReadingForm,
+    errors: FieldErrors,
+    meaning: Option<Meaning>,
+    asked: Vec<String>,
+    instruments: Vec<Instrument>,
+    visit: Visit,
+    visit_label: String,
+    unit: &'static str,
+    kinds: Vec<(&'static str, &'static str)>,
+    line: LinePanel,
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "round_start.html")]
+struct StartPage {
+    frame: Frame,
+    job: JobFrame,
+    /// The finished visit in view, if any.
+    last: Option<(Uuid, String)>,
+    cautions: Vec<&'static str>,
+    instruments: Vec<(String, String)>,
+    stations: Vec<(String, Vec<String>)>,
+    visit_id: Uuid,
+    local_code: &'static str,
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "parts/verdict.html")]
+pub struct VerdictPart {
+    errors: FieldErrors,
+    meaning: Option<Meaning>,
+    asked: Vec<String>,
+}
+
+/// The shorthand line's panel.
+#[derive(Default)]
+pub struct LinePanel {
+    pub text: String,
+    pub preview: Vec<crate::pages::shorthand::LineRow>,
+    /// Doubts stand: offer to keep anyway.
+    pub asked: bool,
+    pub id: Uuid,
+}
+
+/// A station on the way.
+struct Step {
+    id: Uuid,
+    name: String,
+    mark: Mark,
+    done: bool,
+    current: bool,
+}
+
+struct StationView {
+    id: Uuid,
+    name: String,
+    place: String,
+    surface: bool,
+    number: usize,
+    last: Option<String>,
+    entries: Vec<Entry>,
+    next: Option<Uuid>,
+    previous: Option<Uuid>,
+}
+
+#[derive(Default)]
+pub struct FieldErrors {
+    pub temperature: Option<String>,
+    pub humidity: Option<String>,
+}
+
+impl FieldErrors {
+    pub fn of(errors: Vec<EntryError>) -> Self {
+        let mut out = Self::default();
+        for e in errors {
+            match e.field {
+                Field::Humidity => out.humidity = Some(e.message),
+                Field::Temperature | Field::Surface => out.temperature = Some(e.message),
+            }
+        }
+        out
+    }
+}
+
+#[derive(Deserialize, Clone, Default)]
+pub struct ReadingForm {
+    #[serde(default)]
+    pub id: String,
+    pub station: String,
+    #[serde(default)]
+    pub t: String,
+    #[serde(default)]
+    pub m: String,
+    #[serde(default)]
+    pub kind: String,
+    #[serde(default)]
+    pub instrument: String,
+    #[serde(default)]
+    pub keep_anyway: Option<String>,
+}
+
+#[derive(Deserialize)]
+pub struct At {
+    at: Option<Uuid>,
+}
+
+#[derive(Deserialize)]
+pub struct StartForm {
+    id: Uuid,
+}
+
+/// Starts a visit, or goes on with the open one.
+pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let row = Visit {
+        practice_id: who.person.practice_id,
+        id: form.id,
+        job_id: job,
+        consultant_id: who.person.consultant_id,
+        started_at: chrono::Utc::now(),
+        ended_at: None,
+    };
+    scope.start_visit(row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/round")))
+}
+
+/// Finishes a visit and shows its report.
+pub async fn finish(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
+    set_end(&who, job, visit, Some(chrono::Utc::now())).await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
+}
+
+/// Opens a finished visit again; when another is open, that one is shown instead.
+pub async fn reopen(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
+    set_end(&who, job, visit, None).await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/round")))
+}
+
+async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime<chrono::Utc>>) -> Result<(), Failure> {
+    let scope = who.scope().await?;
+    let visits = scope.visits(job).await?;
+    let row = visits.iter().find(|v| v.id == visit).ok_or(Failure::NotFound)?;
+    scope.set_visit_end(row, end).await?;
+    Ok(scope.commit().await?)
+}
+
+/// The round: the station asked for, else the first without a reading.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Query(at): Query<At>,
+) -> Result<Response, Failure> {
+    let page = open_page(&who, job).await?;
+    let Some(visit) = page.open_visit().cloned() else {
+        return Ok(start_page(&who, &token, &uri, &page).into_response());
+    };
+    let station = station(&page, at.at).ok_or(Failure::NotFound)?.clone();
+    let form = ReadingForm {
+        id: Uuid::now_v7().to_string(),
+        station: station.id.to_string(),
+        instrument: usual_instrument(&page).map_or_else(String::new, |i| i.id.to_string()),
+        kind: "rh".into(),
+        ..ReadingForm::default()
+    };
+    let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
+    let view = round(&who, &token, &uri, &page, visit, &station, form, line)?;
+    Ok(view.into_response())
+}
+
+/// The job with its open visit in view.
+pub async fn open_page(who: &Who, job: Uuid) -> Result<JobPage, Failure> {
+    let scope = who.scope().await?;
+    let open = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none()).map(|v| v.id);
+    JobPage::load(&scope, job, open).await
+}
+
+fn station(page: &JobPage, asked: Option<Uuid>) -> Option<&Station> {
+    let read = |s: &Station| page.standing.iter().any(|r| r.station_id == s.id);
+    match asked {
+        Some(id) => page.building.station(id),
+        None => page.building.stations.iter().find(|s| !read(s)).or(page.building.stations.last()),
+    }
+}
+
+/// The instrument last used on this visit, else the first of the practice.
+pub fn usual_instrument(page: &JobPage) -> Option<&Instrument> {
+    let last = page.visit_rows().last().and_then(|r| page.instrument(r.instrument_id));
+    last.or(page.instruments.first())
+}
+
+fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage) -> StartPage {
+    let show = who.show();
+    let mut seen = Vec::new();
+    for space in &page.building.spaces {
+        for caution in cautions::cautions(space.kind, &[]) {
+            if !seen.contains(&caution.text.as_str()) {
+                seen.push(caution.text.as_str());
+            }
+        }
+    }
+    StartPage {
+        frame: Frame::new(who, token, uri),
+        job: page.frame("round"),
+        last: page
+            .visit
+            .as_ref()
+            .map(|v| (v.id, format!("visit {} of {}", page.visit_number(v.id), show.day(v.started_at)))),
+        cautions: seen,
+        instruments: page.instruments.iter().map(|i| (i.name.clone(), salt_check(i))).collect(),
+        stations: page
+            .building
+            .spaces
+            .iter()
+            .map(|s| (s.name.clone(), page.building.surfaces_in(s.id).map(|x| x.name.clone()).collect()))
+            .collect(),
+        visit_id: Uuid::now_v7(),
+        local_code: LOCAL_CODE,
+    }
+}
+
+/// What an instrument's salt check says.
+pub fn salt_check(i: &Instrument) -> String {
+    i.checked_on.map_or_else(
+        || "never salt-checked: do it before trusting its humidity".into(),
+        |d| format!("salt-checked {}, offset {:+} %", d.format("%-d %B %Y"), i.rh_offset_pct),
+    )
+}
+
+#[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
+pub fn round(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    page: &JobPage,
+    visit: Visit,
+    station: &Station,
+    form: ReadingForm,
+    line: LinePanel,
+) -> Result<RoundPage, Failure> {
+    let show = who.show();
+    Ok(RoundPage {
+        frame: Frame::new(who, token, uri),
+        job: page.frame("round"),
+        steps: steps(page, station.id),
+        station: station_view(&show, page, station)?,
+        form,
+        errors: FieldErrors::default(),
+        meaning: None,
+        asked: Vec::new(),
+        instruments: page.instruments.clone(),
+        visit_label: format!("visit {}", page.visit_number(visit.id)),
+        visit,
+        unit: show.temperature_unit(),
+        kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
+        line,
+    })
+}
+
+fn steps(page: &JobPage, current: Uuid) -> Vec<Step> {
+    page.building
+        .stations
+        .iter()
+        .map(|s| {
+            let done = page.standing.iter().any(|r| r.station_id == s.id);
+            Step {
+                id: s.id,
+                name: page.building.place_name(s.place).to_owned(),
+                mark: step_mark(page, s.place),
+                done,
+                current: s.id == current,
+            }
+        })
+        .collect()
+}
+
+fn step_mark(page: &JobPage, place: Place) -> Mark {
+    let verdict = match place {
+        Place::Surface(id) => page.picture.surface(id).and_then(|s| Some(s.read.as_ref()?.judged?.verdict)),
+        _ => None,
+    };
+    verdict.map_or(Mark::NONE, Mark::from)
+}
+
+fn station_view(show: &Show, page: &JobPage, station: &Station) -> Result<StationView, Failure> {
+    let surface = matches!(station.place, Place::Surface(_));
+    let stations = &page.building.stations;
+    let index = stations.iter().position(|s| s.id == station.id).unwrap_or(0);
+    let space = page.building.space_of(station.place);
+    let air = space.and_then(|s| page.picture.space(s.id)).and_then(|s| s.air.as_ref());
+    let place = match (space, surface, air) {
+        (None, _, _) => "read it first: every space is compared with it".to_owned(),
+        (Some(s), false, _) => format!("air of the {}", s.kind.words()),
+        (Some(s), true, None) => format!("{}: its air has not been read on this visit", s.name),
+        (Some(s), true, Some(a)) => {
+            let dew = a.dew.map_or_else(String::new, |d| format!(", dew point {}", show.degrees(d.value)));
+            format!("{} {} {}{dew}", s.name, show.temperature(a.value.t.get()), show.percent(a.value.rh.get()))
+        }
+    };
+    let before =
+        page.before(station.id)?.map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
+    let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
+    Ok(StationView {
+        id: station.id,
+        name: page.building.place_name(station.place).to_owned(),
+        place,
+        surface,
+        number: index + 1,
+        last: before,
+        entries: log::entries(show, &visit_rows, &page.instruments, station.id),
+        next: stations.get(index + 1).map(|s| s.id),
+        previous: index.checked_sub(1).and_then(|i| stations.get(i)).map(|s| s.id),
+    })
+}
+
+/// The verdict while typing.
+pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<ReadingForm>) -> Result<VerdictPart, Failure> {
+    let mut part = VerdictPart { errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
+    let page = open_page(&who, job).await?;
+    let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
+    let surface = matches!(station.place, Place::Surface(_));
+    if form.t.trim().is_empty() || (!surface && form.m.trim().is_empty()) {
+        return Ok(part);
+    }
+    match weigh(&who, &page, station, instrument, &form) {
+        Ok((checked, meaning)) => {
+            part.asked = taking::asked(&who.show(), &checked);
+            part.meaning = meaning;
+        }
+        Err(errors) => part.errors = FieldErrors::of(errors),
+    }
+    Ok(part)
+}
+
+fn chosen<'a>(page: &'a JobPage, form: &ReadingForm) -> Option<(&'a Station, &'a Instrument)> {
+    let station = page.building.station(form.station.parse().ok()?)?;
+    let instrument = page.instrument(form.instrument.parse().ok()?)?;
+    Some((station, instrument))
+}
+
+fn weigh(
+    who: &Who,
+    page: &JobPage,
+    station: &Station,
+    instrument: &Instrument,
+    form: &ReadingForm,
+) -> Result<(Checked, Option<Meaning>), Vec<EntryError>> {
+    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let checked = taking::check(page, station, instrument, &reads, who.units())?;
+    let meaning = taking::meaning(&who.show(), page, station, instrument, checked.observed, chrono::Utc::now());
+    Ok((checked, meaning))
+}
+
+/// Keeps a reading and goes on to the next station; a refused or doubted one stays on screen as typed.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Form(form): Form<ReadingForm>,
+) -> Result<Response, Failure> {
+    let page = open_page(&who, job).await?;
+    let visit = page.open_visit().cloned();
+    let (Some((station, instrument)), Ok(id)) = (chosen(&page, &form), form.id.parse::<Uuid>()) else {
+        return Err(Failure::BadForm("station, instrument or id of a reading".into()));
+    };
+    let Some(visit) = visit else {
+        return Err(Failure::BadForm("the visit was finished meanwhile".into()));
+    };
+    let again = |errors: FieldErrors, asked: Vec<String>, meaning: Option<Meaning>| -> Result<Response, Failure> {
+        let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
+        let mut view = round(&who, &token, &uri, &page, visit.clone(), station, form.clone(), line)?;
+        (view.errors, view.asked, view.meaning) = (errors, asked, meaning);
+        Ok((StatusCode::UNPROCESSABLE_ENTITY, view).into_response())
+    };
+    let (checked, meaning) = match weigh(&who, &page, station, instrument, &form) {
+        Ok(found) => found,
+        Err(errors) => return again(FieldErrors::of(errors), Vec::new(), None),
+    };
+    let asked = taking::asked(&who.show(), &checked);
+    if !asked.is_empty() && form.keep_anyway.is_none() {
+        return again(FieldErrors::default(), asked, meaning);
+    }
+    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let new = NewReading {
+        id,
+        job_id: page.job.id,
+        visit_id: visit.id,
+        station_id: station.id,
+        instrument_id: instrument.id,
+        consultant_id: who.person.consultant_id,
+        value: checked.value,
+        as_typed: taking::as_typed(&reads),
+        questions: asked.join(" "),
+        replaces: None,
+        taken_at: chrono::Utc::now(),
+    };
+    let scope = who.scope().await?;
+    if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
+        return Err(Failure::Defect("a new reading met another's correction".into()));
+    }
+    scope.commit().await?;
+    let index = page.building.stations.iter().position(|s| s.id == station.id);
+    let next = index.and_then(|i| page.building.stations.get(i + 1)).unwrap_or(station);
+    Ok(Redirect::to(&format!("/jobs/{job}/round?at={}", next.id)).into_response())
+}

@@ -1,0 +1,310 @@
+//! A job's home: the drawn cut, and beside it the place in view.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::view::advice::{self, SpaceLines};
+use crate::view::log::{self, Entry};
+use crate::view::section::{Drawing, draw};
+use crate::view::show::Show;
+use crate::view::{Frame, JobFrame, Mark, Working, verdict};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::{Path, Query};
+use axum::http::Uri;
+use judgement::building::{Building, Place, Side};
+use judgement::cautions::LOCAL_CODE;
+use judgement::picture::severity;
+use judgement::reading::AirState;
+use serde::Deserialize;
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "section.html")]
+pub struct SectionPage {
+    frame: Frame,
+    job: JobFrame,
+    drawing: Drawing,
+    /// Address of the section's places, ready for `at=`.
+    base: String,
+    side: Beside,
+    visits: Vec<VisitChoice>,
+    open_visit: bool,
+    shorthand_id: Uuid,
+    local_code: &'static str,
+}
+
+/// What stands beside the drawing.
+pub enum Beside {
+    /// The building as a whole.
+    Whole(Whole),
+    /// A space or the outdoor air.
+    Air(AirPlace),
+    /// A surface.
+    Surface(SurfacePlace),
+}
+
+/// The building as a whole.
+pub struct Whole {
+    pub sentence: String,
+    pub worst: Vec<WorstRow>,
+    pub advice: Vec<SpaceLines>,
+    pub read: bool,
+}
+
+/// A surface in the list of the worst.
+pub struct WorstRow {
+    pub id: Uuid,
+    pub name: String,
+    pub space: String,
+    pub mark: Mark,
+    pub margin: String,
+}
+
+/// A space or outdoors.
+pub struct AirPlace {
+    pub name: String,
+    pub kind: String,
+    pub dew: Option<(String, String)>,
+    pub figures: Vec<(&'static str, String)>,
+    pub drives: Vec<(String, String)>,
+    pub advice: Option<SpaceLines>,
+    pub working: Option<Working>,
+    pub entries: Vec<Entry>,
+}
+
+/// A surface.
+pub struct SurfacePlace {
+    pub name: String,
+    pub place: String,
+    pub margin: Option<(String, String)>,
+    pub mark: Mark,
+    pub head: String,
+    pub text: String,
+    pub figures: Vec<(&'static str, String)>,
+    pub working: Option<Working>,
+    pub advice: Vec<advice::Line>,
+    pub entries: Vec<Entry>,
+}
+
+/// A visit to choose.
+pub struct VisitChoice {
+    pub id: Uuid,
+    pub label: String,
+    pub current: bool,
+}
+
+impl SectionPage {
+    fn all_quiet(&self, advice: &SpaceLines) -> bool {
+        advice.lines.iter().all(|l| l.quiet)
+    }
+}
+
+#[derive(Deserialize)]
+pub struct View {
+    /// Space or surface in view; the nil id is the outdoor air.
+    at: Option<Uuid>,
+    visit: Option<Uuid>,
+}
+
+/// The section.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(id): Path<Uuid>,
+    Query(view): Query<View>,
+) -> Result<SectionPage, Failure> {
+    let page = JobPage::load(&who.scope().await?, id, view.visit).await?;
+    let show = who.show();
+    let shell = page.job.structure.shell();
+    let drawing = draw(&show, &page.building, shell, &page.picture, view.at);
+    Ok(SectionPage {
+        frame: Frame::new(&who, &token, &uri),
+        base: page.visit.as_ref().map_or_else(|| format!("/jobs/{id}?"), |v| format!("/jobs/{id}?visit={}&", v.id)),
+        job: page.frame("section"),
+        side: side(&show, &page, view.at)?,
+        visits: visits(&show, &page),
+        open_visit: page.open_visit().is_some(),
+        shorthand_id: Uuid::now_v7(),
+        drawing,
+        local_code: LOCAL_CODE,
+    })
+}
+
+fn visits(show: &Show, page: &JobPage) -> Vec<VisitChoice> {
+    let current = page.visit.as_ref().map(|v| v.id);
+    page.visits
+        .iter()
+        .map(|v| VisitChoice {
+            id: v.id,
+            label: format!("visit {}, {}", page.visit_number(v.id), show.day(v.started_at)),
+            current: current == Some(v.id),
+        })
+        .collect()
+}
+
+fn side(show: &Show, page: &JobPage, at: Option<Uuid>) -> Result<Beside, Failure> {
+    let Some(id) = at else { return Ok(Beside::Whole(whole(show, page))) };
+    if id.is_nil() {
+        return Ok(Beside::Air(air_place(show, page, Place::Outdoors)));
+    }
+    if page.building.space(id).is_some() {
+        return Ok(Beside::Air(air_place(show, page, Place::Space(id))));
+    }
+    surface_place(show, page, id).map(Beside::Surface).ok_or(Failure::NotFound)
+}
+
+/// Judged surfaces, worst first.
+pub fn worst_first(show: &Show, page: &JobPage) -> Vec<WorstRow> {
+    let mut judged: Vec<_> = page
+        .picture
+        .spaces
+        .iter()
+        .flat_map(|s| &s.surfaces)
+        .filter_map(|s| Some((s.surface_id, s.read.as_ref()?.judged?)))
+        .collect();
+    judged.sort_by(|a, b| {
+        let margin = |j: &hygrothermal::surface::Judged| j.margin.map_or(f64::INFINITY, |m| m.value);
+        severity(b.1.verdict).cmp(&severity(a.1.verdict)).then(margin(&a.1).total_cmp(&margin(&b.1)))
+    });
+    judged
+        .into_iter()
+        .map(|(id, j)| WorstRow {
+            id,
+            name: page.building.place_name(Place::Surface(id)).to_owned(),
+            space: page.building.space_of(Place::Surface(id)).map_or_else(String::new, |s| s.name.clone()),
+            mark: Mark::from(j.verdict),
+            margin: j.margin.map_or_else(|| "—".into(), |m| show.difference_band(m)),
+        })
+        .collect()
+}
+
+/// Advice for every space, in walking order.
+pub fn all_advice(show: &Show, page: &JobPage) -> Vec<SpaceLines> {
+    page.building.spaces.iter().map(|s| advice::tell(show, &page.building, s, &page.advice(s))).collect()
+}
+
+fn whole(show: &Show, page: &JobPage) -> Whole {
+    let worst = worst_first(show, page);
+    let count = |symbol: &str| worst.iter().filter(|w| w.mark.symbol == symbol).count();
+    let (wet, unsure, mold) = (count("wet"), count("unsure"), count("mold"));
+    let sentence = if worst.is_empty() {
+        String::new()
+    } else if wet + unsure + mold == 0 {
+        "Every surface read on this visit is dry.".into()
+    } else {
+        let parts = [(wet, "condensing"), (mold, "at mold risk"), (unsure, "too close to tell")];
+        let said: Vec<String> = parts.iter().filter(|(n, _)| *n > 0).map(|(n, w)| format!("{n} {w}")).collect();
+        format!("Of {} surfaces read: {}.", worst.len(), said.join(", "))
+    };
+    Whole { sentence, worst, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }
+}
+
+fn row_line(show: &Show, page: &JobPage, air: &AirState) -> String {
+    page.row(air.reading_id).map_or_else(String::new, |r| log::air_line(show, r, page.instrument(r.instrument_id)))
+}
+
+fn entries(show: &Show, page: &JobPage, place: Place) -> Vec<Entry> {
+    let station = page.building.station_at(place).map(|s| s.id);
+    station.map(|id| log::entries(show, &page.rows, &page.instruments, id)).unwrap_or_default()
+}
+
+fn air_place(show: &Show, page: &JobPage, place: Place) -> AirPlace {
+    let space = page.building.space_of(place);
+    let air = match (place, space) {
+        (Place::Outdoors, _) => page.picture.outdoor.as_ref(),
+        (_, Some(s)) => page.picture.space(s.id).and_then(|s| s.air.as_ref()),
+        _ => None,
+    };
+    let figures = air.map(|a| air_figures(show, a)).unwrap_or_default();
+    AirPlace {
+        name: page.building.place_name(place).to_owned(),
+        kind: space
+            .map_or_else(String::new, |s| format!("{}, {:.0} m² × {:.1} m", s.kind.words(), s.area_m2, s.height_m)),
+        dew: air
+            .and_then(|a| a.dew)
+            .map(|d| (show.degrees(d.value), format!("± {} {}", show.span(d.err), show.temperature_unit()))),
+        figures,
+        drives: space.map(|s| drives(show, &page.building, page, s.id)).unwrap_or_default(),
+        advice: space.map(|s| advice::tell(show, &page.building, s, &page.advice(s))),
+        working: air.and_then(|a| verdict::dew_working(show, a, &row_line(show, page, a))),
+        entries: entries(show, page, place),
+    }
+}
+
+fn air_figures(show: &Show, a: &AirState) -> Vec<(&'static str, String)> {
+    vec![
+        ("Temperature", show.temperature_band(a.temperature())),
+        ("Relative humidity", format!("{} ± {} %", a.value.rh.get().round(), a.accuracy.rh.get())),
+        ("Humidity ratio", format!("{:.1} g/kg", a.air.humidity_ratio() * 1000.0)),
+        ("Vapor pressure", show.pressure(a.air.vapor_pressure())),
+    ]
+}
+
+fn drives(show: &Show, building: &Building, page: &JobPage, space: Uuid) -> Vec<(String, String)> {
+    page.picture
+        .boundaries
+        .iter()
+        .filter_map(|state| {
+            let b = building.boundary(state.boundary_id)?;
+            let drive = state.drive?;
+            // A boundary seen from its far side drives the other way.
+            let sign = match (b.space_id == space, b.beyond) {
+                (true, _) => 1.0,
+                (false, Side::Space(far)) if far == space => -1.0,
+                _ => return None,
+            };
+            let value = sign * drive.value;
+            let text = if drive.spans_zero() {
+                format!("can’t tell ({} ± {})", show.pressure_difference(value), show.pressure(drive.err))
+            } else if value > 0.0 {
+                format!("in, {}", show.pressure(value))
+            } else {
+                format!("out, {}", show.pressure(-value))
+            };
+            Some((b.name.clone(), text))
+        })
+        .collect()
+}
+
+fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> {
+    let surface = page.building.surface(id)?;
+    let space = page.building.space(surface.space_id)?;
+    let read = page.picture.surface(id).and_then(|s| s.read.as_ref());
+    let judged = read.and_then(|r| Some((r, r.judged.as_ref()?)));
+    let (mark, head, text) = match (read, judged) {
+        (_, Some((r, j))) => {
+            let told = verdict::tell(show, surface, r, j);
+            (told.mark, told.head.to_owned(), told.text)
+        }
+        (Some(r), None) => (
+            Mark::NONE,
+            "No verdict yet.".into(),
+            format!("Read at {}; the air of this space has not been read on this visit.", show.temperature(r.t.get())),
+        ),
+        (None, _) => {
+            (Mark::NONE, "Not read on this visit.".into(), "Start a round, or write it on the shorthand line.".into())
+        }
+    };
+    let lines = advice::tell(show, &page.building, space, &page.advice(space)).lines;
+    let own = lines.into_iter().filter(|l| l.about == Some(id)).collect();
+    Some(SurfacePlace {
+        name: surface.name.clone(),
+        place: format!("{}, {}", space.name, surface.material.words()),
+        margin: judged
+            .and_then(|(_, j)| j.margin)
+            .map(|m| (show.span(m.value), format!("± {} {}", show.span(m.err), show.temperature_unit()))),
+        mark,
+        head,
+        text,
+        figures: judged.map(|(r, j)| verdict::figures(show, r, j)).unwrap_or_default(),
+        working: judged.and_then(|(r, j)| {
+            let beside = r.beside.as_ref()?;
+            Some(verdict::margin_working(show, r, j, &row_line(show, page, beside)))
+        }),
+        advice: own,
+        entries: entries(show, page, Place::Surface(id)),
+    })
+}

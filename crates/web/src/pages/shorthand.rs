@@ -1,0 +1,177 @@
+//! The shorthand line: previewed as typed, kept whole or not at all.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::pages::round::{LinePanel, ReadingForm, open_page, round, usual_instrument};
+use crate::taking;
+use crate::view::Mark;
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::{Form, Path, Query};
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use judgement::entry::{Line, LineError, parse_line};
+use serde::Deserialize;
+use store::{Instrument, Kept, NewReading};
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "parts/line.html")]
+pub struct LinePart {
+    rows: Vec<LineRow>,
+}
+
+/// One entry of a line as previewed.
+pub struct LineRow {
+    pub mark: Mark,
+    pub good: bool,
+    pub text: String,
+    pub asked: Vec<String>,
+    /// Stations to choose from, where the words fit several.
+    pub choices: Vec<String>,
+}
+
+#[derive(Deserialize)]
+pub struct LineForm {
+    #[serde(default)]
+    id: String,
+    #[serde(default)]
+    line: String,
+    #[serde(default)]
+    keep_anyway: Option<String>,
+    #[serde(default)]
+    back: String,
+}
+
+struct Ready {
+    line: Line,
+    checked: taking::Checked,
+    asked: Vec<String>,
+}
+
+/// What a line would do.
+pub async fn preview(who: Who, Path(job): Path<Uuid>, Query(form): Query<LineForm>) -> Result<LinePart, Failure> {
+    let page = open_page(&who, job).await?;
+    let rows = usual_instrument(&page).map(|i| read(&who, &page, i, &form.line).0).unwrap_or_default();
+    Ok(LinePart { rows })
+}
+
+fn read(who: &Who, page: &JobPage, instrument: &Instrument, text: &str) -> (Vec<LineRow>, Vec<Ready>) {
+    let mut ready = Vec::new();
+    let rows = parse_line(&page.building, text)
+        .into_iter()
+        .map(|entry| match entry {
+            Err(e) => refused(page, &e),
+            Ok(line) => weigh(who, page, instrument, line, &mut ready),
+        })
+        .collect();
+    (rows, ready)
+}
+
+fn weigh(who: &Who, page: &JobPage, instrument: &Instrument, line: Line, ready: &mut Vec<Ready>) -> LineRow {
+    let plain = |text: String| LineRow { mark: Mark::NONE, good: false, text, asked: Vec::new(), choices: Vec::new() };
+    let Some(station) = page.building.station(line.station_id) else { return plain("No such station.".into()) };
+    let name = page.building.place_name(station.place);
+    match taking::check(page, station, instrument, &line.reads, who.units()) {
+        Err(errors) => {
+            let said: Vec<String> = errors.into_iter().map(|e| e.message).collect();
+            plain(format!("{name}: {}", said.join(" ")))
+        }
+        Ok(checked) => {
+            let now = chrono::Utc::now();
+            let meaning = taking::meaning(&who.show(), page, station, instrument, checked.observed, now);
+            let asked = taking::asked(&who.show(), &checked);
+            let (mark, head) = meaning.map_or((Mark::NONE, String::new()), |m| (m.mark, m.head));
+            let row = LineRow {
+                mark,
+                good: true,
+                text: format!("{name}, {} → {head}", taking::as_typed(&line.reads)),
+                asked: asked.clone(),
+                choices: Vec::new(),
+            };
+            ready.push(Ready { line, checked, asked });
+            row
+        }
+    }
+}
+
+fn refused(page: &JobPage, error: &LineError) -> LineRow {
+    let mut choices = Vec::new();
+    let text = match error {
+        LineError::NoFigure(t) => format!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81"),
+        LineError::NoStation(t) => format!("“{t}” names no station. Write its name before the figures: out 9 72"),
+        LineError::Unknown(w) => {
+            format!("“{w}” is not understood. After the station come figures, and if need be s, rh, dew or wet.")
+        }
+        LineError::WrongCount(t) => format!("“{t}”: one figure for a surface, two for air."),
+        LineError::NotFound(w) => format!("No station here is called “{w}”."),
+        LineError::Ambiguous(w, ids) => {
+            choices = ids
+                .iter()
+                .filter_map(|id| page.building.station(*id))
+                .map(|s| {
+                    let space = page.building.space_of(s.place).map_or("", |x| &x.name);
+                    format!("{} ({space})", page.building.place_name(s.place))
+                })
+                .collect();
+            format!("“{w}” fits several. Add a word:")
+        }
+        LineError::TooLong(n) => format!("The line is {n} characters long; 2000 at most. Nothing of it was stored."),
+    };
+    LineRow { mark: Mark::NONE, good: false, text, asked: Vec::new(), choices }
+}
+
+/// Keeps every entry of the line, or none.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Form(form): Form<LineForm>,
+) -> Result<Response, Failure> {
+    let page = open_page(&who, job).await?;
+    let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
+    let Some(visit) = page.open_visit().cloned() else {
+        return Ok(Redirect::to(&format!("/jobs/{job}/round")).into_response());
+    };
+    let instrument = usual_instrument(&page).ok_or_else(|| Failure::BadForm("no instrument".into()))?;
+    let (rows, ready) = read(&who, &page, instrument, &form.line);
+    let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.is_none();
+    if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
+        let station = page.building.stations.first().ok_or(Failure::NotFound)?.clone();
+        let reading = ReadingForm {
+            id: Uuid::now_v7().to_string(),
+            station: station.id.to_string(),
+            instrument: instrument.id.to_string(),
+            ..ReadingForm::default()
+        };
+        let panel = LinePanel { text: form.line, asked: doubted && rows.iter().all(|r| r.good), preview: rows, id };
+        let view = round(&who, &token, &uri, &page, visit, &station, reading, panel)?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, view).into_response());
+    }
+    let scope = who.scope().await?;
+    // Each entry's id follows from the form's, so that a line sent twice is stored once.
+    for (i, entry) in (0_u128..).zip(&ready) {
+        let new = NewReading {
+            id: Uuid::from_u128(id.as_u128().wrapping_add(i)),
+            job_id: page.job.id,
+            visit_id: visit.id,
+            station_id: entry.line.station_id,
+            instrument_id: instrument.id,
+            consultant_id: who.person.consultant_id,
+            value: entry.checked.value,
+            as_typed: taking::as_typed(&entry.line.reads),
+            questions: entry.asked.join(" "),
+            replaces: None,
+            taken_at: chrono::Utc::now(),
+        };
+        if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
+            return Err(Failure::Defect("a new reading met another's correction".into()));
+        }
+    }
+    scope.commit().await?;
+    let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
+    Ok(Redirect::to(&to).into_response())
+}

@@ -1,0 +1,92 @@
+//! The whole site on one screen.
+
+use crate::assets::asset;
+use crate::auth::csrf;
+use crate::error::Failure;
+use crate::pages::{
+    api, correct, docket, export, health, job_form, preferences, report, round, section, shorthand, sign_in,
+};
+use crate::state::App;
+use axum::Router;
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderName, HeaderValue, header};
+use axum::middleware::from_fn_with_state;
+use axum::routing::{get, post};
+use tower::ServiceBuilder;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::compression::predicate::{DefaultPredicate, NotForContentType, Predicate};
+use tower_http::request_id::{MakeRequestUuid, PropagateRequestIdLayer, SetRequestIdLayer};
+use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::trace::TraceLayer;
+
+/// No inline script or style, no framing, nothing from elsewhere.
+const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; \
+    connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+
+/// Every address.
+pub fn router(app: App) -> Router {
+    let pages = Router::new()
+        .route("/", get(docket::home))
+        .route("/sign-in", get(sign_in::page).post(sign_in::submit))
+        .route("/sign-in/demo", post(sign_in::demo))
+        .route("/sign-out", post(sign_in::sign_out))
+        .route("/preferences", post(preferences::submit))
+        .route("/docket", get(docket::page))
+        .route("/jobs/new", get(job_form::new).post(job_form::create))
+        .route("/jobs/{job}", get(section::page))
+        .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
+        .route("/jobs/{job}/visits", post(round::start))
+        .route("/jobs/{job}/round", get(round::page).post(round::keep))
+        .route("/jobs/{job}/round/verdict", get(round::verdict))
+        .route("/jobs/{job}/shorthand", get(shorthand::preview).post(shorthand::keep))
+        .route("/jobs/{job}/visits/{visit}/finish", post(round::finish))
+        .route("/jobs/{job}/visits/{visit}/reopen", post(round::reopen))
+        .route("/jobs/{job}/visits/{visit}/report", get(report::page))
+        .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
+        .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))
+        .route("/jobs/{job}/readings/{reading}/correct", get(correct::page).post(correct::submit))
+        .route("/api/calc", post(api::calc))
+        .fallback(|| async { Failure::NotFound })
+        .layer(from_fn_with_state(app.clone(), csrf::guard))
+        .layer(DefaultBodyLimit::max(8 * 1024 * 1024));
+    Router::new()
+        .route("/healthz", get(health::alive))
+        .route("/readyz", get(health::ready))
+        .route("/assets/{*path}", get(asset))
+        .merge(pages)
+        .layer(
+            ServiceBuilder::new()
+                .layer(SetRequestIdLayer::x_request_id(MakeRequestUuid))
+                .layer(TraceLayer::new_for_http().make_span_with(span))
+                .layer(PropagateRequestIdLayer::x_request_id())
+                .layer(CatchPanicLayer::custom(|_| {
+                    use axum::response::IntoResponse;
+                    Failure::Defect("a handler panicked".into()).into_response()
+                }))
+                .layer(security(header::CONTENT_SECURITY_POLICY, CSP))
+                .layer(security(header::X_FRAME_OPTIONS, "DENY"))
+                .layer(security(header::REFERRER_POLICY, "same-origin"))
+                .layer(security(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
+                .layer(security(HeaderName::from_static("permissions-policy"), "geolocation=(), microphone=()"))
+                .layer(SetResponseHeaderLayer::if_not_present(
+                    header::CACHE_CONTROL,
+                    HeaderValue::from_static("private, no-store"),
+                ))
+                .layer(
+                    CompressionLayer::new()
+                        .compress_when(DefaultPredicate::new().and(NotForContentType::const_new("font/"))),
+                ),
+        )
+        .with_state(app)
+}
+
+fn security(name: HeaderName, value: &'static str) -> SetResponseHeaderLayer<HeaderValue> {
+    SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value))
+}
+
+/// A log line names the path without its query: what people type stays out of the log.
+fn span<B>(request: &axum::http::Request<B>) -> tracing::Span {
+    let id = request.headers().get("x-request-id").and_then(|v| v.to_str().ok()).unwrap_or("");
+    tracing::info_span!("request", method = %request.method(), path = request.uri().path(), id)
+}

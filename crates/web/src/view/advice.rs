@@ -1,0 +1,306 @@
+//! Advice in sentences, each with its working.
+
+use super::Working;
+use super::show::Show;
+use judgement::advice::{
+    AirAdvice, AirCall, AirComparison, DesignNight, Drying, DryingCall, DryingLoad, InsulationCall, RH_CEILING,
+    SpaceAdvice, WhyNot,
+};
+use judgement::building::{Building, Space};
+use judgement::cautions::{self, Caution};
+use uuid::Uuid;
+
+/// One piece of advice.
+#[derive(Clone, Debug)]
+pub struct Line {
+    pub head: String,
+    pub text: String,
+    /// Whether it asks for nothing or cannot be told: shown quieter.
+    pub quiet: bool,
+    pub working: Option<Working>,
+    /// The surface it is about, where it is about one.
+    pub about: Option<Uuid>,
+}
+
+/// A space's advice with its cautions.
+pub struct SpaceLines {
+    pub id: Uuid,
+    pub name: String,
+    pub lines: Vec<Line>,
+    pub cautions: Vec<&'static Caution>,
+}
+
+/// Everything advised for a space, in words.
+pub fn tell(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice) -> SpaceLines {
+    let mut lines = vec![air(show, building, &advice.air)];
+    lines.extend(advice.drying.as_ref().and_then(|d| drying(show, building, space, d)));
+    lines.extend(advice.insulation.iter().filter_map(|i| insulation(show, building, i.surface_id, &i.call)));
+    let cautions = cautions::cautions(space.kind, &advice.work()).collect();
+    SpaceLines { id: space.id, name: space.name.clone(), lines, cautions }
+}
+
+fn quiet(head: &str, text: impl Into<String>) -> Line {
+    Line { head: head.into(), text: text.into(), quiet: true, working: None, about: None }
+}
+
+fn surface_name(building: &Building, id: Uuid) -> String {
+    building.surface(id).map_or_else(String::new, |s| lower_first(&s.name))
+}
+
+fn lower_first(text: &str) -> String {
+    let mut chars = text.chars();
+    chars.next().map_or_else(String::new, |c| c.to_lowercase().chain(chars).collect())
+}
+
+fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
+    let compared = match advice {
+        AirAdvice::NotRead { outdoor_missing: true } => {
+            return quiet(
+                "Can’t tell whether to ventilate.",
+                "Outdoor air has not been read on this visit: log it first.",
+            );
+        }
+        AirAdvice::NotRead { outdoor_missing: false } => {
+            return quiet("Can’t tell whether to ventilate.", "This space’s air has not been read on this visit.");
+        }
+        AirAdvice::Compared(c) => c,
+    };
+    let water = show.water_per_day(compared.removal_l_day.abs());
+    let flow = show.airflow(compared.flow.get());
+    let dew = |s: &judgement::reading::AirState| s.dew.map_or_else(String::new, |d| show.temperature(d.value));
+    let (head, text) = match compared.call {
+        AirCall::Ventilate => (
+            "Ventilate now.",
+            format!(
+                "Outdoor air is drier (dew point {}): at {flow} it carries out about {water}.",
+                dew(&compared.outside)
+            ),
+        ),
+        AirCall::KeepClosed => (
+            "Keep it closed.",
+            format!(
+                "Outdoor air carries more water (dew point {}): at {flow} it would bring in about {water}.",
+                dew(&compared.outside)
+            ),
+        ),
+        AirCall::CantTell => (
+            "Can’t tell whether to ventilate.",
+            format!(
+                "The dew points inside and out differ by {}, less than the band. A better hygrometer, or other weather, settles it.",
+                show.difference_band(compared.difference)
+            ),
+        ),
+    };
+    let text = text + &condenses(building, compared);
+    Line {
+        head: head.into(),
+        text,
+        quiet: compared.call == AirCall::CantTell,
+        working: Some(air_working(show, compared)),
+        about: None,
+    }
+}
+
+fn condenses(building: &Building, c: &AirComparison) -> String {
+    match c.condenses {
+        Some((true, id)) if c.call == AirCall::Ventilate => format!(
+            " It would still condense on the {}: ventilating alone leaves that wet, so add drying or warm it.",
+            surface_name(building, id)
+        ),
+        Some((true, id)) => format!(" It would condense on the {}.", surface_name(building, id)),
+        _ => String::new(),
+    }
+}
+
+fn air_working(show: &Show, c: &AirComparison) -> Working {
+    Working {
+        title: "ventilate or not".into(),
+        formula: format!(
+            "removal = ṁ · (W_in − W_out) = {} / {:.3} m³/kg · ({:.2} − {:.2}) g/kg = {}",
+            show.airflow(c.flow.get()),
+            c.outside.air.specific_volume(),
+            c.inside.air.humidity_ratio() * 1000.0,
+            c.outside.air.humidity_ratio() * 1000.0,
+            show.water_per_day(c.removal_l_day)
+        ),
+        inputs: vec![
+            format!("Dew point inside less outside: {}.", show.difference_band(c.difference)),
+            format!("Flow assumed: {} air changes an hour with openings open (common practice).", c.air_changes),
+        ],
+        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1; the two airs compared by humidity ratio, never by RH."
+            .into(),
+    }
+}
+
+fn drying(show: &Show, building: &Building, space: &Space, d: &Drying) -> Option<Line> {
+    let target = show.temperature(d.target.dew);
+    let why = d.target.surface_id.map_or_else(
+        || format!("{RH_CEILING:.0} % RH in the air"),
+        |id| format!("below 80 % RH at the {}", surface_name(building, id)),
+    );
+    Some(match &d.call {
+        DryingCall::NotNeeded => {
+            quiet("No drying needed.", format!("The dew point is already below {target} ({why})."))
+        }
+        DryingCall::VentilateInstead => quiet(
+            "No dehumidifier while outdoor air is this dry.",
+            format!("Outdoor air alone can reach a dew point of {target} ({why})."),
+        ),
+        DryingCall::CantTell { outdoor_missing: true } => quiet(
+            "Can’t tell how much to dry.",
+            "Outdoor air has not been read on this visit, so its share of the load is unknown.",
+        ),
+        DryingCall::CantTell { outdoor_missing: false } => quiet(
+            "Can’t tell whether drying is needed.",
+            format!("The dew point stands within the band of the goal, {target} ({why})."),
+        ),
+        DryingCall::Dehumidify(load) => Line {
+            head: format!("Dehumidify about {}, closed up.", show.water_per_day(load.total())),
+            text: format!(
+                "To hold a dew point of {target} ({why}). With the band: {}. People, cooking and liquid leaks come on top.",
+                show.water_range(load.low, load.high)
+            ),
+            quiet: false,
+            working: Some(load_working(show, space, d, load)),
+            about: None,
+        },
+    })
+}
+
+fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Working {
+    let soil = if load.by_soil > 0.0 {
+        format!(
+            "Bare damp soil at its own temperature gives {} (film 2.4 W/m²K, Lewis relation).",
+            show.water_per_day(load.by_soil)
+        )
+    } else {
+        "No bare soil counted: none in this space, or its temperature has not been read.".into()
+    };
+    Working {
+        title: "drying load".into(),
+        formula: format!(
+            "load = leaking air + bare soil = {} + {} = {}",
+            show.water_per_day(load.by_air),
+            show.water_per_day(load.by_soil),
+            show.water_per_day(load.total())
+        ),
+        inputs: vec![
+            format!(
+                "Goal: dew point {}; now {} above it.",
+                show.temperature(d.target.dew),
+                show.difference_band(d.excess)
+            ),
+            format!(
+                "Leaking outdoor air assumed: {} air changes an hour of {:.0} m³ with openings shut (common practice).",
+                load.air_changes,
+                space.volume_m3()
+            ),
+            soil,
+        ],
+        source:
+            "ṁ (W_out − W_goal) for air; g = β (p_sat(T_soil) − p_v) for soil. ISO 13788:2012 for 80 % at the surface."
+                .into(),
+    }
+}
+
+fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall) -> Option<Line> {
+    let name = building.surface(id)?.name.clone();
+    let low = lower_first(&name);
+    Some(match call {
+        InsulationCall::CantTell(WhyNot::NotRead) => return None,
+        InsulationCall::CantTell(why) => {
+            Line { about: Some(id), ..quiet(&format!("{name} on the design night: can’t tell."), why_not(*why)) }
+        }
+        InsulationCall::StaysDry(n) => Line {
+            head: format!("{name} stays above the dew point at {}.", show.temperature(n.outdoor)),
+            text: format!(
+                "Predicted {} against a dew point of {}.{}",
+                show.temperature_band(n.surface),
+                show.temperature(n.dew.value),
+                weak(n)
+            ),
+            quiet: true,
+            working: Some(night_working(show, n)),
+            about: Some(id),
+        },
+        InsulationCall::Open(n) => Line {
+            head: format!("{name} at {}: can’t tell.", show.temperature(n.outdoor)),
+            text: format!(
+                "Predicted {}; the band spans the dew point, {}.{}",
+                show.temperature_band(n.surface),
+                show.temperature(n.dew.value),
+                weak(n)
+            ),
+            quiet: true,
+            working: Some(night_working(show, n)),
+            about: Some(id),
+        },
+        InsulationCall::Add(n) => Line {
+            head: format!(
+                "The {low} needs {} more insulation.",
+                n.r_added.map_or_else(|| "much".into(), |r| show.resistance(r))
+            ),
+            text: format!(
+                "To stay above the dew point at {} outside, with today’s air inside.{}{}",
+                show.temperature(n.outdoor),
+                n.r_added_mold
+                    .map_or_else(String::new, |r| format!(" {} keeps it below 80 % RH too.", show.resistance(r))),
+                weak(n)
+            ),
+            quiet: false,
+            working: Some(night_working(show, n)),
+            about: Some(id),
+        },
+        InsulationCall::DryTheAir(n) => Line {
+            head: format!("No insulation keeps the {low} dry in this air."),
+            text: "The air is nearly saturated at its own temperature: dry it first.".into(),
+            quiet: false,
+            working: Some(night_working(show, n)),
+            about: Some(id),
+        },
+    })
+}
+
+fn why_not(why: WhyNot) -> &'static str {
+    match why {
+        WhyNot::TooLittleDifference => {
+            "Indoors and outdoors lie within 5 K. Read again with at least 10 K between them."
+        }
+        WhyNot::WarmerOutside => {
+            "Outdoors is warmer than indoors today. Read again in cold weather, with at least 10 K of difference."
+        }
+        WhyNot::NotByOutdoorAir => {
+            "It does not lie between the indoor and outdoor temperatures, so it follows something else: ground, sun or stored heat."
+        }
+        WhyNot::NotRead => "",
+    }
+}
+
+fn weak(n: &DesignNight) -> &'static str {
+    if n.weak {
+        " Less than 10 K between indoors and outdoors today: read again in colder weather before spending."
+    } else {
+        ""
+    }
+}
+
+fn night_working(show: &Show, n: &DesignNight) -> Working {
+    let range = match n.r_range {
+        (low, Some(high)) => format!("{} to {}", show.resistance(low), show.resistance(high)),
+        (low, None) => format!("{} or more; the wet end of the band cannot be met by insulation", show.resistance(low)),
+    };
+    Working {
+        title: "design night".into(),
+        formula: format!(
+            "T_si = T_e + f_Rsi (T_i − T_e) = {};  R = R_si / (1 − f_Rsi) = {}",
+            show.temperature_band(n.surface),
+            show.resistance(n.r_now)
+        ),
+        inputs: vec![
+            format!("f_Rsi = {:.2} ± {:.2} from today’s three temperatures.", n.factor.0.value, n.factor.0.err),
+            format!("Design outdoor temperature {}; dew point {}.", show.temperature(n.outdoor), show.temperature_band(n.dew)),
+            format!("Inside film R_si {} m²K/W. Within the band: {range}.", n.r_si),
+        ],
+        source: "ISO 13788:2012 (temperature factor), ISO 6946 (films). The factor belongs to the construction, not to the weather.".into(),
+    }
+}

@@ -1,0 +1,91 @@
+//! Readings of a place, newest first, with the trace of every correction.
+
+use super::show::Show;
+use std::collections::HashMap;
+use store::{Instrument, ReadingRow};
+use uuid::Uuid;
+
+/// One reading as listed.
+pub struct Entry {
+    pub id: Uuid,
+    pub when: String,
+    pub value: String,
+    pub instrument: String,
+    /// `typed 64F 78%` where that differs from what is shown.
+    pub note: String,
+    /// Superseded by a later row.
+    pub replaced: bool,
+    /// Can be corrected: it stands and is not a withdrawal.
+    pub open: bool,
+}
+
+/// The rows of one station, newest first.
+pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], station: Uuid) -> Vec<Entry> {
+    let replaced: std::collections::HashSet<Uuid> = rows.iter().filter_map(|r| r.replaces).collect();
+    let names: HashMap<Uuid, &str> = instruments.iter().map(|i| (i.id, i.name.as_str())).collect();
+    let mut out: Vec<Entry> = rows
+        .iter()
+        .filter(|r| r.station_id == station)
+        .map(|r| {
+            let gone = replaced.contains(&r.id);
+            Entry {
+                id: r.id,
+                when: show.moment(r.taken_at),
+                value: value(show, r),
+                instrument: names.get(&r.instrument_id).copied().unwrap_or("").to_owned(),
+                note: note(r),
+                replaced: gone,
+                open: !gone && r.kind != "withdrawn",
+            }
+        })
+        .collect();
+    out.reverse();
+    out
+}
+
+/// A row's corrected value.
+pub fn value(show: &Show, r: &ReadingRow) -> String {
+    match (r.t_c, r.rh_pct) {
+        (Some(t), Some(rh)) => format!("{}, {}", show.temperature(t), show.percent(rh)),
+        (Some(t), None) => show.temperature(t),
+        _ => "withdrawn".into(),
+    }
+}
+
+/// What stands behind a row: the typing, the reason, the doubts kept despite.
+fn note(r: &ReadingRow) -> String {
+    let mut parts = Vec::new();
+    if r.replaces.is_some() {
+        parts.push(format!("corrects an earlier reading: {}", r.reason));
+    }
+    if !r.questions.is_empty() {
+        parts.push(format!("kept although asked: {}", r.questions));
+    }
+    parts.join(" · ")
+}
+
+/// How an air reading was taken: raw value and correction.
+pub fn air_line(show: &Show, row: &ReadingRow, instrument: Option<&Instrument>) -> String {
+    let mut text = format!("Read at {}: {}", show.clock(row.taken_at), value(show, row));
+    match (row.humidity_kind.as_deref(), row.raw_humidity) {
+        (Some("rh"), Some(raw)) => {
+            let offset = instrument.map_or(0.0, |i| i.rh_offset_pct);
+            if offset.abs() > 1e-9 {
+                text += &format!(" (raw {raw} %, offset {offset:+} %)");
+            }
+        }
+        (Some("dew"), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),
+        (Some("wet"), Some(raw)) => text += &format!(" (read as wet bulb {})", show.temperature(raw)),
+        _ => {}
+    }
+    if let Some(i) = instrument {
+        text += &format!(", by {}", i.name);
+        if i.checked_on.is_none() {
+            text += " (never salt-checked)";
+        }
+    }
+    if row.t_c.is_some_and(|t| t < 0.0) && row.rh_over.as_deref() == Some("water") {
+        text += ", RH over liquid water";
+    }
+    text + "."
+}

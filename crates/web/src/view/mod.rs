@@ -1,0 +1,76 @@
+//! View models: text, marks and geometry, ready for templates.
+
+pub mod advice;
+pub mod log;
+pub mod question;
+pub mod section;
+pub mod show;
+pub mod verdict;
+
+use crate::auth::{Token, Who};
+
+/// What every page's frame needs.
+pub struct Frame {
+    pub token: String,
+    pub person: String,
+    pub practice: String,
+    pub theme: String,
+    pub us: bool,
+    /// This page's own address, to come back to after a switch.
+    pub here: String,
+}
+
+impl Frame {
+    pub fn new(who: &Who, token: &Token, here: &axum::http::Uri) -> Self {
+        Self {
+            token: token.0.clone(),
+            person: who.person.name.clone(),
+            practice: who.person.practice_name.clone(),
+            theme: who.person.theme.clone(),
+            us: who.person.units == "us",
+            here: here.path_and_query().map_or("/", |p| p.as_str()).to_owned(),
+        }
+    }
+}
+
+/// The job a page is about, for its header.
+pub struct JobFrame {
+    pub id: String,
+    pub name: String,
+    /// Report of the visit in view, when there is one.
+    pub visit: Option<String>,
+    /// Which view is current.
+    pub view: &'static str,
+}
+
+/// A figure's origin: what went in, how, and from where.
+#[derive(Clone, Debug)]
+pub struct Working {
+    pub title: String,
+    pub formula: String,
+    pub inputs: Vec<String>,
+    pub source: String,
+}
+
+/// A verdict's drop mark: id of the symbol, class and word.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Mark {
+    pub symbol: &'static str,
+    pub word: &'static str,
+}
+
+impl Mark {
+    pub const NONE: Self = Self { symbol: "none", word: "not judged" };
+}
+
+impl From<hygrothermal::surface::Verdict> for Mark {
+    fn from(v: hygrothermal::surface::Verdict) -> Self {
+        use hygrothermal::surface::Verdict;
+        match v {
+            Verdict::Condensing => Self { symbol: "wet", word: "condensing" },
+            Verdict::Uncertain => Self { symbol: "unsure", word: "can’t tell" },
+            Verdict::MoldRisk => Self { symbol: "mold", word: "mold risk" },
+            Verdict::Dry => Self { symbol: "dry", word: "dry" },
+        }
+    }
+}

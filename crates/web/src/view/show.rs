@@ -1,0 +1,183 @@
+//! Numbers and moments as a person reads them: their units, their time zone, always with unit and band.
+
+use chrono::{DateTime, Utc};
+use hygrothermal::quantity::Measured;
+use jiff::tz::TimeZone;
+use judgement::entry::Units;
+
+/// Litres in a US liquid pint.
+const PINT: f64 = 0.473_176_473;
+/// Pascals in an inch of mercury.
+const INCH_OF_MERCURY: f64 = 3386.389;
+/// Cubic feet per minute in a liter per second.
+const CFM: f64 = 2.118_88;
+/// US R-value (ft²·h·°F/Btu) in a m²K/W.
+const R_VALUE: f64 = 5.678_263;
+
+/// A person's units and time zone.
+#[derive(Clone, Debug)]
+pub struct Show {
+    pub units: Units,
+    zone: TimeZone,
+}
+
+/// Rounds to `digits`, with a true minus sign and never a negative zero.
+fn fixed(x: f64, digits: usize) -> String {
+    let text = format!("{x:.digits$}");
+    let zero = text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.');
+    if zero { text.trim_start_matches('-').to_owned() } else { text.replace('-', "−") }
+}
+
+/// A figure with as many digits as carry meaning: 0.42, 4.2, 42.
+fn figure(x: f64) -> String {
+    let digits = if x.abs() < 0.995 { 2 } else { usize::from(x.abs() < 9.95) };
+    fixed(x, digits)
+}
+
+impl Show {
+    /// An unknown zone shows UTC.
+    pub fn new(units: Units, zone: &str) -> Self {
+        Self { units, zone: TimeZone::get(zone).unwrap_or(TimeZone::UTC) }
+    }
+
+    fn us(&self) -> bool {
+        self.units == Units::Us
+    }
+
+    pub fn temperature_unit(&self) -> &'static str {
+        if self.us() { "°F" } else { "°C" }
+    }
+
+    /// A temperature's figure without its unit.
+    pub fn degrees(&self, celsius: f64) -> String {
+        fixed(self.scale(celsius), 1)
+    }
+
+    /// °C on this person's scale.
+    pub fn scale(&self, celsius: f64) -> f64 {
+        if self.us() { celsius * 1.8 + 32.0 } else { celsius }
+    }
+
+    /// A difference's figure without its unit.
+    pub fn span(&self, kelvin: f64) -> String {
+        fixed(if self.us() { kelvin * 1.8 } else { kelvin }, 1)
+    }
+
+    pub fn temperature(&self, celsius: f64) -> String {
+        format!("{} {}", self.degrees(celsius), self.temperature_unit())
+    }
+
+    /// `20.0 ± 0.7 °C`.
+    pub fn temperature_band(&self, m: Measured) -> String {
+        format!("{} ± {} {}", self.degrees(m.value), self.span(m.err), self.temperature_unit())
+    }
+
+    pub fn difference(&self, kelvin: f64) -> String {
+        format!("{} {}", self.span(kelvin), self.temperature_unit())
+    }
+
+    /// `−1.4 ± 0.9 °C`.
+    pub fn difference_band(&self, m: Measured) -> String {
+        format!("{} ± {} {}", self.span(m.value), self.span(m.err), self.temperature_unit())
+    }
+
+    pub fn percent(&self, x: f64) -> String {
+        format!("{} %", fixed(x, 0))
+    }
+
+    fn water(&self, litres: f64) -> f64 {
+        if self.us() { litres / PINT } else { litres }
+    }
+
+    fn water_unit(&self) -> &'static str {
+        if self.us() { "pint/day" } else { "L/day" }
+    }
+
+    pub fn water_per_day(&self, litres: f64) -> String {
+        format!("{} {}", figure(self.water(litres)), self.water_unit())
+    }
+
+    /// `2 to 5 L/day`.
+    pub fn water_range(&self, low: f64, high: f64) -> String {
+        format!("{} to {} {}", figure(self.water(low)), figure(self.water(high)), self.water_unit())
+    }
+
+    /// A vapor pressure difference with its sign.
+    pub fn pressure_difference(&self, pa: f64) -> String {
+        let sign = if pa > 0.0 { "+" } else { "" };
+        if self.us() {
+            format!("{sign}{} inHg", fixed(pa / INCH_OF_MERCURY, 3))
+        } else {
+            format!("{sign}{} Pa", fixed(pa, 0))
+        }
+    }
+
+    pub fn pressure(&self, pa: f64) -> String {
+        self.pressure_difference(pa).trim_start_matches('+').to_owned()
+    }
+
+    pub fn airflow(&self, m3_s: f64) -> String {
+        let litres = m3_s * 1000.0;
+        if self.us() { format!("{} cfm", figure(litres * CFM)) } else { format!("{} L/s", figure(litres)) }
+    }
+
+    pub fn resistance(&self, m2k_w: f64) -> String {
+        if self.us() { format!("R-{}", figure(m2k_w * R_VALUE)) } else { format!("R {} m²K/W", figure(m2k_w)) }
+    }
+
+    fn zoned(&self, at: DateTime<Utc>) -> jiff::Zoned {
+        let stamp = jiff::Timestamp::from_millisecond(at.timestamp_millis()).unwrap_or(jiff::Timestamp::UNIX_EPOCH);
+        stamp.to_zoned(self.zone.clone())
+    }
+
+    /// `14 July 2026`.
+    pub fn day(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%-d %B %Y").to_string()
+    }
+
+    /// `14:31`.
+    pub fn clock(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%H:%M").to_string()
+    }
+
+    /// `14 July 2026, 14:31`.
+    pub fn moment(&self, at: DateTime<Utc>) -> String {
+        format!("{}, {}", self.day(at), self.clock(at))
+    }
+
+    /// Local time with its offset, for files.
+    pub fn stamp(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%Y-%m-%dT%H:%M:%S%:z").to_string()
+    }
+
+    /// The zone's name as printed beside times.
+    pub fn zone_name(&self) -> String {
+        self.zone.iana_name().unwrap_or("UTC").to_owned()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn both_unit_systems_show_the_same_thing() {
+        let (metric, us) = (Show::new(Units::Metric, "UTC"), Show::new(Units::Us, "UTC"));
+        assert_eq!(metric.temperature(18.6), "18.6 °C");
+        assert_eq!(us.temperature(18.6), "65.5 °F");
+        // A difference scales without the 32: 1.4 K is 2.5 °F.
+        assert_eq!(us.difference_band(Measured { value: -1.4, err: 0.5 }), "−2.5 ± 0.9 °F");
+        assert_eq!(metric.water_per_day(24.2), "24 L/day");
+        assert_eq!(us.water_per_day(24.2), "51 pint/day");
+        assert_eq!(us.resistance(1.0), "R-5.7");
+        assert_eq!(metric.degrees(-0.04), "0.0");
+    }
+
+    #[test]
+    fn moments_are_local_across_daylight_saving() {
+        let show = Show::new(Units::Metric, "Europe/Paris");
+        let at = |s: &str| s.parse::<DateTime<Utc>>().unwrap_or_default();
+        assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "14 July 2026, 14:31");
+        assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "14 January 2026, 13:31");
+    }
+}

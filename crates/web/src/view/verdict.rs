@@ -1,0 +1,136 @@
+//! A surface's verdict in sentences, with its working.
+
+use super::show::Show;
+use super::{Mark, Working};
+use hygrothermal::surface::{Accuracy, Judged, Verdict};
+use judgement::building::Surface;
+use judgement::picture::SurfaceRead;
+use judgement::reading::AirState;
+
+/// Headline and sentence of a verdict.
+pub struct Told {
+    pub mark: Mark,
+    pub head: &'static str,
+    pub text: String,
+}
+
+/// What a judged surface means, in words.
+pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged) -> Told {
+    let mark = Mark::from(judged.verdict);
+    let t = show.temperature(read.t.get());
+    let material = surface.material.words();
+    let limit = show.percent(judged.condensing_rh);
+    let (head, text) = match judged.verdict {
+        Verdict::Condensing => (
+            "Water is forming here.",
+            format!(
+                "The {material}, at {t}, is colder than the dew point of the air beside it, and the band leaves no doubt. It can dry once the air’s humidity stays below {limit}."
+            ),
+        ),
+        Verdict::Uncertain => (
+            "Can’t tell.",
+            format!(
+                "The {material}, at {t}, stands so near the dew point that the band spans it. {}",
+                improve(show, judged, &read.accuracy)
+            ),
+        ),
+        Verdict::MoldRisk => (
+            "No water yet, but damp enough for growth.",
+            format!(
+                "Air at the {material} stands at {}; mold is a risk where 80 % lasts. It would be wet at {limit} in the air.",
+                show.percent(judged.surface_rh)
+            ),
+        ),
+        Verdict::Dry => (
+            "Dry.",
+            format!(
+                "Air at the {material} stands at {}. It would get wet at {limit} in the air.",
+                show.percent(judged.surface_rh)
+            ),
+        ),
+    };
+    Told { mark, head, text }
+}
+
+/// Which instrument would narrow the band most.
+fn improve(show: &Show, judged: &Judged, accuracy: &Accuracy) -> String {
+    let of_dew = judged.dew.map_or(0.0, |d| d.err);
+    if of_dew >= accuracy.surface.get() {
+        format!(
+            "Most of it (± {}) comes from the hygrometer: salt-check it, or read with a better one.",
+            show.difference(of_dew)
+        )
+    } else {
+        format!(
+            "Most of it (± {}) comes from the surface thermometer: read again by contact.",
+            show.difference(accuracy.surface.get())
+        )
+    }
+}
+
+/// Label and value of a judged surface.
+pub fn figures(show: &Show, read: &SurfaceRead, judged: &Judged) -> Vec<(&'static str, String)> {
+    let surface = hygrothermal::quantity::Measured { value: read.t.get(), err: read.accuracy.surface.get() };
+    let mut out = vec![("Surface", show.temperature_band(surface))];
+    if let Some(dew) = judged.dew {
+        out.push(("Dew point of the air", show.temperature_band(dew)));
+    }
+    out.push(("Humidity at the surface", show.percent(judged.surface_rh)));
+    out.push(("Wet above an air humidity of", show.percent(judged.condensing_rh)));
+    out.push(("Mold risk above", show.percent(judged.mold_rh)));
+    if let Some(f) = read.factor {
+        out.push(("Temperature factor f_Rsi", format!("{:.2} ± {:.2}", f.0.value, f.0.err)));
+    }
+    out
+}
+
+/// The margin's working.
+pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line: &str) -> Working {
+    let formula = match (judged.margin, judged.dew) {
+        (Some(margin), Some(dew)) => format!(
+            "margin = T_surface − T_dew = {} − {} = {}",
+            show.degrees(read.t.get()),
+            show.degrees(dew.value),
+            show.difference_band(margin)
+        ),
+        _ => "the air is too dry to have a dew point".to_owned(),
+    };
+    let a = &read.accuracy;
+    Working {
+        title: "margin above the dew point".into(),
+        formula,
+        inputs: vec![
+            air_line.to_owned(),
+            format!(
+                "Band: root-sum-square of ± {} air, ± {} % RH, ± {} surface, to first order.",
+                show.difference(a.air.get()),
+                a.rh.get(),
+                show.difference(a.surface.get())
+            ),
+            format!("Humidity at the surface = p_v / p_sat(T_surface) = {}.", show.percent(judged.surface_rh)),
+        ],
+        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6; ISO 13788:2012 (80 % at the surface).".into(),
+    }
+}
+
+/// How a dew point came about.
+pub fn dew_working(show: &Show, air: &AirState, air_line: &str) -> Option<Working> {
+    let dew = air.dew?;
+    Some(Working {
+        title: "dew point".into(),
+        formula: format!(
+            "p_v = φ · p_sat(T) = {};  p_sat(T_dew) = p_v at {}",
+            show.pressure(air.air.vapor_pressure()),
+            show.temperature_band(dew)
+        ),
+        inputs: vec![
+            air_line.to_owned(),
+            format!(
+                "Band: ± {} air and ± {} % RH, to first order, root-sum-square.",
+                show.difference(air.accuracy.air.get()),
+                air.accuracy.rh.get()
+            ),
+        ],
+        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6 and their inverse.".into(),
+    })
+}
