@@ -86,7 +86,7 @@ pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
         checked_on: checked.map(|days| (now - Duration::days(days)).date_naive()),
     };
     vec![
-        instrument("Hand hygrometer with contact probe", "TH-204", [0.3, 2.0, 0.5], 2.0, Some(40)),
+        instrument("Hand hygrometer with contact probe", "TH-204", [0.3, 2.0, 0.5], 2.0, Some(330)),
         instrument("Pocket hygrometer with infrared spot", "PK-17", [0.5, 3.0, 1.5], 0.0, None),
     ]
 }

@@ -203,7 +203,7 @@ pub fn advise(
         let air = AirAdvice::NotRead { outdoor_missing: picture.outdoor.is_none() };
         return SpaceAdvice { space_id: space.id, air, drying: None, insulation: Vec::new() };
     };
-    let air = air_advice(space, state, picture.outdoor.as_ref());
+    let air = air_advice(building, space, state, picture.outdoor.as_ref());
     let drying = drying(building, space, state, picture.outdoor.as_ref());
     let insulation =
         design_outdoor.map(|t| insulation(building, state, picture.outdoor.as_ref(), t)).unwrap_or_default();
@@ -232,7 +232,7 @@ impl SpaceAdvice {
     }
 }
 
-fn air_advice(space: &Space, state: &SpaceState, outdoor: Option<&AirState>) -> AirAdvice {
+fn air_advice(building: &Building, space: &Space, state: &SpaceState, outdoor: Option<&AirState>) -> AirAdvice {
     let (Some(inside), Some(outside)) = (state.air, outdoor.copied()) else {
         return AirAdvice::NotRead { outdoor_missing: outdoor.is_none() };
     };
@@ -242,7 +242,7 @@ fn air_advice(space: &Space, state: &SpaceState, outdoor: Option<&AirState>) -> 
     else {
         return AirAdvice::NotRead { outdoor_missing: false };
     };
-    let coldest = state.coldest();
+    let coldest = state.coldest(building);
     let compared = compare_air(&inside.air, &outside.air, flow, coldest.map(|(_, r)| r.t));
     let difference = dew_in.minus(dew_out);
     let call = match difference {
@@ -263,11 +263,11 @@ fn air_advice(space: &Space, state: &SpaceState, outdoor: Option<&AirState>) -> 
 }
 
 /// The lower of: the air's RH ceiling, and the dew point at which the coldest surface stands at 80 % RH.
-fn drying_target(state: &SpaceState, air: &AirState) -> Option<DryingTarget> {
+fn drying_target(building: &Building, state: &SpaceState, air: &AirState) -> Option<DryingTarget> {
     let share_of_saturation =
         |t: Temperature, rh: f64| dew_point(rh / 100.0 * hygrothermal::air::saturation_pressure(t));
     let ceiling = share_of_saturation(air.value.t, RH_CEILING)?.get();
-    let surface = state.coldest().and_then(|(id, r)| Some((share_of_saturation(r.t, MOLD_RH)?.get(), id)));
+    let surface = state.coldest(building).and_then(|(id, r)| Some((share_of_saturation(r.t, MOLD_RH)?.get(), id)));
     Some(match surface {
         Some((dew, id)) if dew < ceiling => DryingTarget { dew, surface_id: Some(id) },
         _ => DryingTarget { dew: ceiling, surface_id: None },
@@ -279,7 +279,7 @@ fn drying(building: &Building, space: &Space, state: &SpaceState, outdoor: Optio
         return None;
     }
     let air = state.air.as_ref()?;
-    let target = drying_target(state, air)?;
+    let target = drying_target(building, state, air)?;
     let exact = Measured { value: target.dew, err: 0.0 };
     let excess = air.dew?.minus(exact);
     let call = if excess.spans_zero() {

@@ -113,11 +113,13 @@ impl Picture {
 }
 
 impl SpaceState {
-    /// The coldest surface read in the space.
+    /// The coldest surface read in the space, bare soil left out: it is damp whatever the air does, and nobody keeps
+    /// it dry by ventilating.
     #[must_use]
-    pub fn coldest(&self) -> Option<(Uuid, &SurfaceRead)> {
+    pub fn coldest(&self, building: &Building) -> Option<(Uuid, &SurfaceRead)> {
         self.surfaces
             .iter()
+            .filter(|s| building.surface(s.surface_id).is_some_and(|x| x.material != Material::Soil))
             .filter_map(|s| s.read.as_ref().map(|r| (s.surface_id, r)))
             .min_by(|a, b| a.1.t.get().total_cmp(&b.1.t.get()))
     }

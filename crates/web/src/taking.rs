@@ -98,12 +98,10 @@ pub fn meaning(
                 });
             };
             let told = verdict::tell(show, surface, read, judged);
-            let mut figures = vec![(
-                "Margin above the dew point",
-                judged.margin.map_or_else(|| "—".into(), |m| show.difference_band(m)),
-            )];
-            figures.extend(verdict::figures(show, read, judged).into_iter().filter(|(label, _)| *label != "Surface"));
-            Some(Meaning { mark: told.mark, head: told.head.into(), text: told.text, figures })
+            let margin = judged.margin.map_or_else(String::new, |m| format!(" Margin {}", show.difference_band(m)));
+            let all = verdict::figures(show, read, judged);
+            let figures = all.into_iter().filter(|(label, _)| *label != "Surface").collect();
+            Some(Meaning { mark: told.mark, head: format!("{}{margin}", told.head), text: told.text, figures })
         }
         Place::Space(id) => {
             let space = page.building.space(id)?;

@@ -133,7 +133,10 @@ fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, Line
 
 /// Stations that fit every word, with a rank: 0 exact name, 1 own name alone, 2 with the space's name.
 fn matches(building: &Building, words: &[&str], surface: bool) -> Vec<(Uuid, u8)> {
-    let wanted: Vec<String> = words.iter().map(|w| w.to_lowercase()).collect();
+    let wanted = words_of(&words.join(" "));
+    if wanted.is_empty() {
+        return Vec::new();
+    }
     building
         .stations
         .iter()

@@ -48,7 +48,9 @@ pub enum Beside {
 /// The building as a whole.
 pub struct Whole {
     pub sentence: String,
+    /// Surfaces that are not dry, worst first.
     pub worst: Vec<WorstRow>,
+    pub dry: Vec<WorstRow>,
     pub advice: Vec<SpaceLines>,
     pub read: bool,
 }
@@ -96,6 +98,11 @@ pub struct VisitChoice {
 }
 
 impl SectionPage {
+    /// Whether one place is in view rather than the whole.
+    fn place(&self) -> bool {
+        !matches!(self.side, Beside::Whole(_))
+    }
+
     fn all_quiet(&self, advice: &SpaceLines) -> bool {
         advice.lines.iter().all(|l| l.quiet)
     }
@@ -199,7 +206,8 @@ fn whole(show: &Show, page: &JobPage) -> Whole {
         let said: Vec<String> = parts.iter().filter(|(n, _)| *n > 0).map(|(n, w)| format!("{n} {w}")).collect();
         format!("Of {} surfaces read: {}.", worst.len(), said.join(", "))
     };
-    Whole { sentence, worst, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }
+    let (dry, worst) = worst.into_iter().partition(|w| w.mark.symbol == "dry");
+    Whole { sentence, worst, dry, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }
 }
 
 fn row_line(show: &Show, page: &JobPage, air: &AirState) -> String {

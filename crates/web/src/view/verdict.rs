@@ -78,7 +78,8 @@ pub fn figures(show: &Show, read: &SurfaceRead, judged: &Judged) -> Vec<(&'stati
     out.push(("Humidity at the surface", show.percent(judged.surface_rh)));
     out.push(("Wet above an air humidity of", show.percent(judged.condensing_rh)));
     out.push(("Mold risk above", show.percent(judged.mold_rh)));
-    if let Some(f) = read.factor {
+    // Outside 0 to 1 the surface follows something other than the two airs, and the factor says nothing.
+    if let Some(f) = read.factor.filter(|f| (0.0..=1.0).contains(&f.0.value)) {
         out.push(("Temperature factor f_Rsi", format!("{:.2} ± {:.2}", f.0.value, f.0.err)));
     }
     out

@@ -162,7 +162,7 @@ fn drop_place(layout: &Layout, edge: &Edge, beyond: Side) -> (f64, f64) {
             let (ax, ay) = edge.points[1];
             (ax + (x1 - ax) * 0.42 + 16.0, ay + (y1 - ay) * 0.42 - 16.0)
         }
-        Face::Ceiling if !between && layout.body.y + 1.0 > y0 => (x0 + (x1 - x0) * 0.5, y0 - 20.0),
+        Face::Ceiling if !between && layout.body.y + 1.0 > y0 => (x0 + (x1 - x0) * 0.75, y0 - 21.0),
         Face::Floor | Face::Ceiling => (x0 + (x1 - x0) * 0.5, y0),
     }
 }
@@ -176,7 +176,6 @@ fn arrow(show: &Show, building: &Building, layout: &Layout, state: &BoundaryStat
     let (from, to) = if inward { (place.outer, place.inner) } else { (place.inner, place.outer) };
     let width = 2.0 + (drive.value.abs() / 250.0).min(3.0);
     let amount = show.pressure(drive.value.abs());
-    let soil = boundary.beyond == Side::Ground && boundary.face == Face::Floor;
     let title = format!(
         "{}: vapor is driven {} by {} ± {}",
         boundary.name,
@@ -188,7 +187,7 @@ fn arrow(show: &Show, building: &Building, layout: &Layout, state: &BoundaryStat
         path: path(&[from, shorten(from, to, 4.0 + width)]),
         head: head(from, to, 4.0 + width),
         width,
-        label: if soil { format!("ground {amount}") } else { amount },
+        label: amount,
         label_x: place.label.0,
         label_y: place.label.1,
         anchor: place.anchor,
@@ -238,6 +237,12 @@ fn arrow_place(layout: &Layout, edge: &Edge, beyond: Side) -> Option<ArrowPlace>
             let x = x0 + 70.0;
             ArrowPlace { outer: (x, y0 - 24.0), inner: (x, y0 + 16.0), label: (x + 12.0, y0 - 10.0), anchor: "start" }
         }
+        // Under the roof slopes there is room only some way in from the eaves.
+        Face::Ceiling if under_gable(layout, beyond) => {
+            let left = f64::midpoint(x0, x1) < layout.body.middle() + 1.0;
+            let (x, side, anchor) = if left { (x0 + 82.0, 1.0, "start") } else { (x1 - 82.0, -1.0, "end") };
+            ArrowPlace { outer: (x, y0 - 32.0), inner: (x, y0 + 12.0), label: (x + 12.0 * side, y0 - 12.0), anchor }
+        }
         // A ceiling's far side is above it; its label stands in the upper cell, foot left.
         Face::Ceiling => {
             let x = x0 + 32.0;
@@ -249,6 +254,10 @@ fn arrow_place(layout: &Layout, edge: &Edge, beyond: Side) -> Option<ArrowPlace>
         }
     };
     Some(place)
+}
+
+fn under_gable(layout: &Layout, beyond: Side) -> bool {
+    matches!(beyond, Side::Space(id) if layout.cell(id).is_some_and(|c| c.gable))
 }
 
 fn direction(from: (f64, f64), to: (f64, f64)) -> (f64, f64) {

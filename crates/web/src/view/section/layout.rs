@@ -11,6 +11,8 @@ const CELL_WIDTH: f64 = 288.0;
 /// Least width of the whole building.
 const BODY_WIDTH: f64 = 560.0;
 const TOP: f64 = 26.0;
+/// Room above a flat roof for its arrow and drop mark.
+const FLAT_TOP: f64 = 52.0;
 const BOTTOM: f64 = 30.0;
 const EAVES: f64 = 30.0;
 
@@ -74,7 +76,9 @@ pub fn lay_out(building: &Building, shell: Shell) -> Layout {
     let most = rows.iter().map(|(_, r)| r.len()).max().unwrap_or(1);
     let body_width = BODY_WIDTH.max(CELL_WIDTH * most as f64);
     let mut cells = Vec::new();
-    let mut y = TOP;
+    let gable = rows.first().is_some_and(|(l, _)| *l == Level::Roof);
+    let top = if gable { TOP } else { FLAT_TOP };
+    let mut y = top;
     let mut ground = None;
     for (level, spaces) in &rows {
         let height = row_height(*level, spaces);
@@ -90,7 +94,7 @@ pub fn lay_out(building: &Building, shell: Shell) -> Layout {
     }
     let ground = ground.unwrap_or(if shell == Shell::Vehicle { y + 46.0 } else { y });
     let height = y.max(ground) + if shell == Shell::House { BOTTOM + 14.0 } else { BOTTOM + 24.0 };
-    let body = Rect { x: LEFT, y: TOP, w: body_width, h: y - TOP };
+    let body = Rect { x: LEFT, y: top, w: body_width, h: y - top };
     Layout { width: LEFT + body_width + RIGHT, height, cells, ground, body }
 }
 
@@ -143,7 +147,7 @@ impl Layout {
     /// Where across a cell its text and its ladder begin: under slopes both draw to the middle.
     pub fn columns(cell: &Cell) -> (f64, f64) {
         if cell.gable {
-            (cell.rect.middle() - 118.0, cell.rect.middle() + 42.0)
+            (cell.rect.middle() - 122.0, cell.rect.middle() + 34.0)
         } else {
             (cell.rect.x + 20.0, cell.rect.x + cell.rect.w - 132.0)
         }

@@ -1,0 +1,75 @@
+//! Takes the pictures in `docs/screenshots` from a fresh demo: `./gutteral screenshots`.
+#![allow(clippy::unwrap_used, clippy::expect_used, reason = "a tool for developers")]
+
+#[path = "../tests/harness/mod.rs"]
+mod harness;
+
+use harness::{Browser, Site};
+use std::path::PathBuf;
+use thirtyfour::prelude::ElementQueryable;
+
+/// Name, path, width, height, theme. `{job}` is a job by the beginning of its name, `{at:…}` a place in it.
+const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
+    ("sign-in", "", "/sign-in", 1280, 800, "paper"),
+    ("docket", "", "/docket", 1280, 800, "paper"),
+    ("new-job", "", "/jobs/new", 1280, 800, "paper"),
+    ("section", "Mill", "", 1280, 800, "paper"),
+    ("section-surface", "Mill", "?at=Rim joist, north", 1280, 800, "paper"),
+    ("section-bus", "Travelling", "", 1280, 800, "headlamp"),
+    ("section-cabin", "Warden", "?at=Cabin room", 1280, 800, "paper"),
+    ("round-start", "Travelling", "/round", 390, 844, "headlamp"),
+    ("round-phone", "School", "/round?typed", 390, 844, "headlamp"),
+    ("round-desk", "School", "/round?typed", 1280, 800, "paper"),
+    ("report", "Mill", "report", 1280, 1600, "paper"),
+    ("section-phone", "Mill", "?at=Rim joist, north", 390, 844, "paper"),
+];
+
+#[tokio::main]
+async fn main() {
+    let only: Vec<String> = std::env::args().skip(1).collect();
+    let out = PathBuf::from(std::env::var("OUT").unwrap_or_else(|_| "docs/screenshots".into()));
+    std::fs::create_dir_all(&out).unwrap();
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    for (name, job, path, width, height, theme) in SHOTS {
+        if !only.is_empty() && !only.iter().any(|o| o == name) {
+            continue;
+        }
+        browser.viewport(*width, *height).await;
+        browser.go(&site, "/docket").await;
+        if browser.find("html").await.attr("data-theme").await.unwrap().as_deref() != Some(theme) {
+            browser.click("button[name=theme]").await;
+        }
+        let target = match (*job, *path) {
+            ("", path) => path.to_owned(),
+            (job, path) => {
+                let link = browser.driver.query(thirtyfour::By::PartialLinkText(job)).first().await.unwrap();
+                let base = link.attr("href").await.unwrap().unwrap();
+                if let Some(place) = path.strip_prefix("?at=") {
+                    browser.go(&site, &base).await;
+                    let css = format!("svg a[aria-label^={place:?}]");
+                    browser.find(&css).await.attr("href").await.unwrap().unwrap()
+                } else if path == "report" {
+                    browser.go(&site, &base).await;
+                    browser.find("nav.views a[href*=report]").await.attr("href").await.unwrap().unwrap()
+                } else {
+                    format!("{base}{}", path.trim_end_matches("?typed"))
+                }
+            }
+        };
+        if *name == "sign-in" {
+            let fresh = Browser::start().await;
+            fresh.go(&site, &target).await;
+            fresh.screenshot(&out.join(format!("{name}.png"))).await;
+            fresh.quit().await;
+            continue;
+        }
+        browser.go(&site, &target).await;
+        if path.ends_with("?typed") {
+            browser.fill("#t", "13.1").await;
+            browser.shows("Margin").await;
+        }
+        browser.screenshot(&out.join(format!("{name}.png"))).await;
+    }
+    browser.quit().await;
+}

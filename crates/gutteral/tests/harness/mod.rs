@@ -1,0 +1,187 @@
+//! A real site and a real browser, one of each per test.
+#![allow(dead_code, missing_docs, clippy::unwrap_used, clippy::expect_used, clippy::panic, reason = "tests")]
+
+use gutteral::settings::TEST_DATABASE;
+use serde_json::json;
+use std::process::Stdio;
+use std::sync::atomic::{AtomicU32, Ordering};
+use store::Store;
+use thirtyfour::prelude::*;
+use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::net::TcpListener;
+use tokio::process::{Child, Command};
+
+static COUNT: AtomicU32 = AtomicU32::new(0);
+
+/// A database of its own in the throw-away cluster, and its address.
+pub async fn fresh_database() -> String {
+    let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
+    let name = format!("t{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed));
+    let create = format!("create database {name}");
+    let status = Command::new("psql").args(["-X", "-q", &base, "-c", &create]).status().await.unwrap();
+    assert!(status.success(), "{create}");
+    let (server, _) = base.rsplit_once('/').unwrap();
+    format!("{server}/{name}")
+}
+
+/// The application on a port of its own, with the demo's data.
+pub struct Site {
+    pub base: String,
+    pub store: Store,
+    pub database: String,
+}
+
+impl Site {
+    pub async fn start() -> Self {
+        Self::over(fresh_database().await).await
+    }
+
+    /// Serves over a database that is there already.
+    pub async fn over(database: String) -> Self {
+        let store = Store::connect(&database).await.unwrap();
+        store.migrate().await.unwrap();
+        gutteral::demo::load(&store, chrono::Utc::now()).await.unwrap();
+        let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+        let base = format!("http://{}", listener.local_addr().unwrap());
+        let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()));
+        tokio::spawn(web::serve(listener, app, std::future::pending()));
+        Self { base, store, database }
+    }
+
+    /// Number of rows in a table, seen past row-level security.
+    pub async fn count(&self, table: &str) -> i64 {
+        let admin = self.database.replace("//gutteral@", "//cluster@");
+        let query = format!("select count(*) from {table}");
+        let out = Command::new("psql").args(["-X", "-q", "-t", "-A", &admin, "-c", &query]).output().await.unwrap();
+        String::from_utf8(out.stdout).unwrap().trim().parse().unwrap()
+    }
+}
+
+/// A headless Chromium with its driver.
+pub struct Browser {
+    pub driver: WebDriver,
+    _process: Child,
+    profile: std::path::PathBuf,
+}
+
+impl Drop for Browser {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_dir_all(&self.profile);
+    }
+}
+
+impl Browser {
+    pub async fn start() -> Self {
+        let mut process = Command::new("chromedriver")
+            .arg("--port=0")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .kill_on_drop(true)
+            .spawn()
+            .expect("chromedriver");
+        let mut lines = BufReader::new(process.stdout.take().unwrap()).lines();
+        let port = loop {
+            let line = lines.next_line().await.unwrap().expect("chromedriver says its port");
+            if let Some((_, rest)) = line.split_once("successfully on port ") {
+                break rest.trim_end_matches('.').to_owned();
+            }
+        };
+        tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
+        let number = COUNT.fetch_add(1, Ordering::Relaxed);
+        let profile = std::env::temp_dir().join(format!("gutteral-browser-{}-{number}", std::process::id()));
+        let mut caps = DesiredCapabilities::chrome();
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+        ] {
+            caps.add_arg(flag).unwrap();
+        }
+        caps.add_arg(&format!("--user-data-dir={}", profile.display())).unwrap();
+        let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), caps).await.unwrap();
+        let browser = Self { driver, _process: process, profile };
+        browser.viewport(1280, 800).await;
+        browser
+    }
+
+    /// A browser signed in as the demo's consultant.
+    pub async fn signed_in(site: &Site) -> Self {
+        let browser = Self::start().await;
+        browser.go(site, "/sign-in").await;
+        browser.click("form.demo button").await;
+        browser.shows("Docket").await;
+        browser
+    }
+
+    pub async fn viewport(&self, width: u32, height: u32) {
+        let metrics = json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500 });
+        self.driver.cdp().send_raw("Emulation.setDeviceMetricsOverride", metrics).await.unwrap();
+    }
+
+    pub async fn go(&self, site: &Site, path: &str) {
+        self.driver.goto(format!("{}{path}", site.base)).await.unwrap();
+    }
+
+    pub async fn path(&self) -> String {
+        let url = self.driver.current_url().await.unwrap();
+        url.as_str().splitn(4, '/').nth(3).map_or_else(String::new, |p| format!("/{p}"))
+    }
+
+    pub async fn find(&self, css: &str) -> WebElement {
+        self.driver.query(By::Css(css)).first().await.unwrap_or_else(|e| panic!("{css}: {e}"))
+    }
+
+    pub async fn click(&self, css: &str) {
+        let element = self.find(css).await;
+        element.scroll_into_view().await.unwrap();
+        element.click().await.unwrap();
+    }
+
+    /// Clicks a link or button by its words.
+    pub async fn press(&self, words: &str) {
+        let path = format!("//*[self::a or self::button][contains(normalize-space(.), {words:?})]");
+        let element = self.driver.query(By::XPath(path)).and_displayed().first().await.unwrap();
+        element.scroll_into_view().await.unwrap();
+        element.click().await.unwrap();
+    }
+
+    /// Replaces what a field holds.
+    pub async fn fill(&self, css: &str, text: &str) {
+        let field = self.find(css).await;
+        field.clear().await.unwrap();
+        field.send_keys(text).await.unwrap();
+    }
+
+    pub async fn value(&self, css: &str) -> String {
+        self.find(css).await.prop("value").await.unwrap().unwrap_or_default()
+    }
+
+    /// Waits until the page's text holds `words`.
+    pub async fn shows(&self, words: &str) {
+        let path = format!("//body[contains(normalize-space(.), {words:?})]");
+        if self.driver.query(By::XPath(path)).first().await.is_err() {
+            let text = self.find("body").await.text().await.unwrap();
+            panic!("{words:?} is not on the page {}:\n{text}", self.path().await);
+        }
+    }
+
+    pub async fn text(&self, css: &str) -> String {
+        self.find(css).await.text().await.unwrap()
+    }
+
+    pub async fn screenshot(&self, file: &std::path::Path) {
+        self.driver.screenshot(file).await.unwrap();
+    }
+
+    pub async fn quit(self) {
+        let _ = self.driver.clone().quit().await;
+    }
+}

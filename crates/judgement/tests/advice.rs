@@ -1,0 +1,204 @@
+//! A building read and advised upon.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+
+use hygrothermal::air::Over;
+use hygrothermal::quantity::{HumidityAccuracy, RelativeHumidity, Temperature, TemperatureAccuracy};
+use hygrothermal::surface::{Accuracy, Verdict};
+use judgement::advice::{AirAdvice, AirCall, DryingCall, InsulationCall, SpaceAdvice, WhyNot, advise};
+use judgement::building::{Building, Face, Level, Place, Shell, Side, Structure, blueprint, blueprints};
+use judgement::picture::{Picture, picture};
+use judgement::question::{Question, questions};
+use judgement::reading::{AirValue, Observed, Reading};
+use uuid::Uuid;
+
+struct Case {
+    building: Building,
+    readings: Vec<Reading>,
+    accuracy: Accuracy,
+}
+
+impl Case {
+    fn new(structure: Structure) -> Self {
+        let mut n = 0;
+        let building = blueprint(structure).unwrap().build(|| {
+            n += 1;
+            Uuid::from_u128(n)
+        });
+        let accuracy = Accuracy {
+            air: TemperatureAccuracy::new(0.3).unwrap(),
+            rh: HumidityAccuracy::new(2.0).unwrap(),
+            surface: TemperatureAccuracy::new(0.5).unwrap(),
+        };
+        Self { building, readings: Vec::new(), accuracy }
+    }
+
+    fn place(&self, name: &str) -> Place {
+        self.building.stations.iter().map(|s| s.place).find(|p| self.building.place_name(*p) == name).unwrap()
+    }
+
+    fn read(mut self, name: &str, observed: Observed) -> Self {
+        let station_id = self.building.station_at(self.place(name)).unwrap().id;
+        let n = self.readings.len();
+        let (id, taken_ms) = (Uuid::from_u128(9_000 + n as u128), n as i64 * 60_000);
+        self.readings.push(Reading { id, station_id, taken_ms, observed, accuracy: self.accuracy });
+        self
+    }
+
+    fn air(self, name: &str, t: f64, rh: f64) -> Self {
+        self.read(name, air_value(t, rh))
+    }
+
+    fn surface(self, name: &str, t: f64) -> Self {
+        self.read(name, Observed::Surface(Temperature::new(t).unwrap()))
+    }
+
+    fn picture(&self) -> Picture {
+        picture(&self.building, &self.readings)
+    }
+
+    fn advice(&self, space: &str, design: f64) -> SpaceAdvice {
+        let space = self.building.spaces.iter().find(|s| s.name == space).unwrap();
+        advise(&self.building, &self.picture(), space, Temperature::new(design).ok())
+    }
+}
+
+fn air_value(t: f64, rh: f64) -> Observed {
+    let (t, rh) = (Temperature::new(t).unwrap(), RelativeHumidity::new(rh).unwrap());
+    Observed::Air(AirValue { t, rh, over: Over::Water })
+}
+
+fn call(advice: &SpaceAdvice) -> AirCall {
+    match &advice.air {
+        AirAdvice::Compared(c) => c.call,
+        AirAdvice::NotRead { .. } => panic!("airs were read"),
+    }
+}
+
+#[test]
+fn a_vented_crawl_space_in_a_humid_july_is_closed_and_dried() {
+    let case = Case::new(Structure::CrawlVented)
+        .air("Outdoor air", 31.0, 66.0)
+        .air("Crawl space", 21.5, 91.0)
+        .surface("Rim joist, north", 18.6)
+        .surface("Soil", 13.0);
+    let rim = case.place("Rim joist, north");
+    let Place::Surface(id) = rim else { panic!() };
+    let read = case.picture().surface(id).unwrap().read.clone().unwrap();
+    assert_eq!(read.judged.unwrap().verdict, Verdict::Condensing);
+    let advice = case.advice("Crawl space", -12.0);
+    assert_eq!(call(&advice), AirCall::KeepClosed);
+    let drying = advice.drying.as_ref().unwrap();
+    assert!(
+        drying.target.dew > 13.0,
+        "60 % in the air sets the goal, not the soil that is always damp: {:?}",
+        drying.target
+    );
+    let DryingCall::Dehumidify(load) = &drying.call else { panic!("{:?}", drying.call) };
+    assert!(load.by_air > 0.0 && load.low < load.total() && load.total() < load.high, "{load:?}");
+    // In summer outdoors is warmer: nothing can be said about a winter night.
+    assert_eq!(advice.insulation[0].call, InsulationCall::CantTell(WhyNot::WarmerOutside));
+}
+
+#[test]
+fn dry_winter_air_ventilates_and_the_design_night_sizes_the_insulation() {
+    let case = Case::new(Structure::Vehicle)
+        .air("Outdoor air", -6.0, 80.0)
+        .air("Cabin", 18.0, 60.0)
+        .surface("Roof panel", 8.0);
+    let advice = case.advice("Cabin", -15.0);
+    assert_eq!(call(&advice), AirCall::Ventilate);
+    assert!(matches!(advice.drying.as_ref().unwrap().call, DryingCall::VentilateInstead));
+    let InsulationCall::Add(night) = &advice.insulation[0].call else { panic!("{:?}", advice.insulation) };
+    // f = (8 + 6)/(18 + 6) = 0.583; at −15 °C the panel would stand at −15 + 0.583·33 = 4.25 °C.
+    assert!((night.surface.value - 4.25).abs() < 0.01);
+    // R now 0.10/(1 − f) = 0.24; dew point of 18 °C 60 % is 10.12 °C, so R must reach 0.10·33/(18 − 10.12) = 0.4188.
+    assert!((night.r_added.unwrap() - (0.4188 - 0.24)).abs() < 0.002, "{night:?}");
+    assert!(night.r_added_mold.unwrap() > night.r_added.unwrap());
+    assert!(!night.weak, "24 K between in and out");
+}
+
+#[test]
+fn overlapping_bands_end_as_cannot_tell() {
+    let near = Case::new(Structure::Basement).air("Outdoor air", 15.0, 70.0).air("Basement", 15.5, 70.0);
+    assert_eq!(call(&near.advice("Basement", -10.0)), AirCall::CantTell);
+    let only = Case::new(Structure::Basement).air("Basement", 15.5, 70.0).surface("Slab", 13.0);
+    assert_eq!(only.advice("Basement", -10.0).air, AirAdvice::NotRead { outdoor_missing: true });
+    let mild = Case::new(Structure::Basement)
+        .air("Outdoor air", 17.0, 60.0)
+        .air("Living rooms", 20.0, 50.0)
+        .surface("Wall, north", 18.5);
+    assert_eq!(
+        mild.advice("Living rooms", -10.0).insulation[0].call,
+        InsulationCall::CantTell(WhyNot::TooLittleDifference)
+    );
+}
+
+#[test]
+fn a_surface_is_judged_by_the_air_read_nearest_in_time() {
+    let case = Case::new(Structure::Vehicle)
+        .air("Cabin", 18.0, 80.0)
+        .surface("Windscreen", 12.0)
+        .air("Outdoor air", 0.0, 80.0)
+        .air("Cabin", 18.0, 40.0);
+    let Place::Surface(id) = case.place("Windscreen") else { panic!() };
+    let read = case.picture().surface(id).unwrap().read.clone().unwrap();
+    assert_eq!(read.judged.unwrap().verdict, Verdict::Condensing, "judged by the first air, not the latest");
+    let unread = Case::new(Structure::Vehicle).surface("Windscreen", 12.0);
+    assert!(unread.picture().surface(id).unwrap().read.as_ref().unwrap().judged.is_none(), "no air, no verdict");
+}
+
+#[test]
+fn vapor_is_driven_from_the_wetter_to_the_drier_side() {
+    let case = Case::new(Structure::CrawlVented).air("Outdoor air", 31.0, 66.0).air("Crawl space", 21.5, 91.0).air(
+        "Living rooms",
+        24.0,
+        55.0,
+    );
+    let picture = case.picture();
+    let drive = |name: &str| {
+        let b = case.building.boundaries.iter().find(|b| b.name == name).unwrap();
+        picture.boundaries.iter().find(|s| s.boundary_id == b.id).unwrap().drive.unwrap().value
+    };
+    // PsychroLib: 31 °C 66 % is 2967.0 Pa, 21.5 °C 91 % is 2334.2 Pa, 24 °C 55 % is 1641.7 Pa.
+    assert!((drive("Crawl wall, north") - 632.8).abs() < 2.0);
+    assert!((drive("Floor over the crawl space") - (1641.7 - 2334.2)).abs() < 2.0, "out of the crawl space, up");
+}
+
+#[test]
+fn odd_values_are_asked_about_and_ordinary_ones_are_not() {
+    let case = Case::new(Structure::CrawlVented).air("Outdoor air", 5.0, 80.0).air("Attic", 8.0, 60.0);
+    let ask = |name: &str, now: Observed, before: Option<Observed>| {
+        questions(&case.building, &case.picture(), case.place(name), &now, before.as_ref())
+    };
+    let surface = |t| Observed::Surface(Temperature::new(t).unwrap());
+    assert!(matches!(ask("Attic", air_value(30.0, 100.0), None)[..], [Question::Saturated { .. }]));
+    assert!(matches!(ask("Living rooms", air_value(68.0, 50.0), None)[..], [Question::LooksFahrenheit { .. }]));
+    assert!(matches!(
+        ask("Attic", air_value(8.0, 60.0), Some(air_value(30.0, 60.0)))[..],
+        [Question::TemperatureJump { .. }]
+    ));
+    assert!(matches!(ask("Roof sheathing, north", surface(25.0), None)[..], [Question::SurfaceOutOfPlace { .. }]));
+    assert!(matches!(ask("Attic", air_value(-25.0, 90.0), None)[..], [Question::BeyondIce { .. }]));
+    assert_eq!(ask("Crawl space", air_value(18.0, 99.5), None), [], "saturated crawl spaces are common");
+    assert_eq!(ask("Roof sheathing, north", surface(6.0), Some(surface(7.5))), []);
+}
+
+#[test]
+fn the_starter_buildings_are_whole() {
+    assert_eq!(blueprints().len(), Structure::ALL.len());
+    for plan in blueprints() {
+        let mut n = 0;
+        let b = plan.build(|| {
+            n += 1;
+            Uuid::from_u128(n)
+        });
+        assert_eq!(b.boundaries.len(), plan.boundaries.len(), "{}: a boundary names an unknown space", plan.name);
+        assert_eq!(b.stations.len(), 1 + b.spaces.len() + b.surfaces.len());
+        assert_eq!(b.stations[0].place, Place::Outdoors, "outdoors comes first");
+        assert_eq!(plan.shell, plan.id.shell());
+        if plan.shell != Shell::Vehicle {
+            let roof = b.boundaries.iter().any(|x| x.face == Face::Ceiling && x.beyond == Side::Outdoors);
+            assert!(roof && b.spaces.iter().any(|s| s.level == Level::Roof), "{}", plan.name);
+        }
+    }
+}
