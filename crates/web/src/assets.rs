@@ -1,7 +1,7 @@
 //! Styles, scripts and fonts, compiled into the program.
 
 use crate::error::Failure;
-use axum::extract::Path;
+use crate::extract::Path;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use rust_embed::RustEmbed;

@@ -46,6 +46,12 @@ impl JobPage {
         Ok(Self { job, building, visits, visit: chosen, rows, instruments, picture, standing })
     }
 
+    /// Judges the visit as if this reading stood too.
+    pub fn suppose(&mut self, reading: Reading) {
+        self.standing.push(reading);
+        self.picture = picture(&self.building, &self.standing);
+    }
+
     /// The open visit, if any.
     pub fn open_visit(&self) -> Option<&Visit> {
         self.visits.iter().find(|v| v.ended_at.is_none())

@@ -6,6 +6,7 @@
 mod assets;
 mod auth;
 mod error;
+mod extract;
 mod job_page;
 mod pages;
 mod router;

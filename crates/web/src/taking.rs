@@ -65,6 +65,17 @@ pub fn check(
     Ok(Checked { value, observed, questions: asked })
 }
 
+/// An entry as if it were kept already.
+pub fn supposed(station: &Station, instrument: &Instrument, observed: Observed, now: DateTime<Utc>) -> Option<Reading> {
+    Some(Reading {
+        id: Uuid::now_v7(),
+        station_id: station.id,
+        taken_ms: now.timestamp_millis(),
+        observed,
+        accuracy: instrument.accuracy().ok()?,
+    })
+}
+
 /// What keeping this would mean, judged together with everything else read on the visit.
 pub fn meaning(
     show: &Show,
@@ -74,13 +85,7 @@ pub fn meaning(
     observed: Observed,
     now: DateTime<Utc>,
 ) -> Option<Meaning> {
-    let reading = Reading {
-        id: Uuid::now_v7(),
-        station_id: station.id,
-        taken_ms: now.timestamp_millis(),
-        observed,
-        accuracy: instrument.accuracy().ok()?,
-    };
+    let reading = supposed(station, instrument, observed, now)?;
     let air = AirState::of(&reading);
     let mut all = page.standing.clone();
     all.push(reading);

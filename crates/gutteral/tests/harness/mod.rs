@@ -1,6 +1,8 @@
 //! A real site and a real browser, one of each per test.
 #![allow(dead_code, missing_docs, clippy::unwrap_used, clippy::expect_used, clippy::panic, reason = "tests")]
 
+pub mod client;
+
 use gutteral::settings::TEST_DATABASE;
 use serde_json::json;
 use std::process::Stdio;
@@ -17,9 +19,7 @@ static COUNT: AtomicU32 = AtomicU32::new(0);
 pub async fn fresh_database() -> String {
     let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
     let name = format!("t{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed));
-    let create = format!("create database {name}");
-    let status = Command::new("psql").args(["-X", "-q", &base, "-c", &create]).status().await.unwrap();
-    assert!(status.success(), "{create}");
+    psql(&base, &format!("create database {name}")).await.unwrap();
     let (server, _) = base.rsplit_once('/').unwrap();
     format!("{server}/{name}")
 }
@@ -50,11 +50,39 @@ impl Site {
 
     /// Number of rows in a table, seen past row-level security.
     pub async fn count(&self, table: &str) -> i64 {
-        let admin = self.database.replace("//gutteral@", "//cluster@");
-        let query = format!("select count(*) from {table}");
-        let out = Command::new("psql").args(["-X", "-q", "-t", "-A", &admin, "-c", &query]).output().await.unwrap();
-        String::from_utf8(out.stdout).unwrap().trim().parse().unwrap()
+        self.number(&format!("select count(*) from {table}")).await
     }
+
+    /// A number asked as the cluster's superuser.
+    pub async fn number(&self, query: &str) -> i64 {
+        self.text(query).await.parse().unwrap()
+    }
+
+    pub async fn text(&self, query: &str) -> String {
+        psql(&self.admin(), query).await.unwrap()
+    }
+
+    /// A number asked as the application's own role.
+    pub async fn number_as_app(&self, query: &str) -> i64 {
+        psql(&self.database, query).await.unwrap().parse().unwrap()
+    }
+
+    /// Whether the database refuses a statement, even from the superuser.
+    pub async fn refuses(&self, statement: &str) -> bool {
+        psql(&self.admin(), statement).await.is_err()
+    }
+
+    fn admin(&self) -> String {
+        self.database.replace("//gutteral@", "//cluster@")
+    }
+}
+
+/// What a query answers, or its error.
+async fn psql(url: &str, query: &str) -> Result<String, String> {
+    let arguments = ["-X", "-q", "-t", "-A", "-v", "ON_ERROR_STOP=1", url, "-c", query];
+    let out = Command::new("psql").args(arguments).output().await.unwrap();
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap().trim().to_owned();
+    if out.status.success() { Ok(text(out.stdout)) } else { Err(text(out.stderr)) }
 }
 
 /// A headless Chromium with its driver.

@@ -2,6 +2,7 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::{Form, Path};
 use crate::job_page::JobPage;
 use crate::pages::round::FieldErrors;
 use crate::taking;
@@ -9,7 +10,6 @@ use crate::view::{Frame, JobFrame, log};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Form, Path};
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use judgement::building::Place;

@@ -2,9 +2,9 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
+use crate::extract::Path;
 use crate::job_page::JobPage;
 use crate::view::show::Show;
-use axum::extract::Path;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use judgement::building::Place;

@@ -2,11 +2,11 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::{Form, Path};
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Form, Path};
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use judgement::building::{Climate, Structure, blueprint, blueprints};
@@ -32,11 +32,15 @@ struct JobFormPage {
 pub struct JobForm {
     #[serde(default)]
     id: String,
+    #[serde(default)]
     name: String,
+    #[serde(default)]
     address: String,
     #[serde(default)]
     structure: String,
+    #[serde(default)]
     climate: String,
+    #[serde(default)]
     design: String,
 }
 

@@ -2,7 +2,7 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use axum::extract::Form;
+use crate::extract::Form;
 use axum::response::Redirect;
 use serde::Deserialize;
 

@@ -2,6 +2,7 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::Path;
 use crate::job_page::JobPage;
 use crate::pages::round::salt_check;
 use crate::pages::section::{WorstRow, all_advice, worst_first};
@@ -11,7 +12,6 @@ use crate::view::{Frame, JobFrame, Mark, log};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::Path;
 use axum::http::Uri;
 use judgement::building::Place;
 use judgement::cautions::LOCAL_CODE;

@@ -2,6 +2,7 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
 use crate::taking::{self, Checked, Meaning};
 use crate::view::log::{self, Entry};
@@ -10,7 +11,6 @@ use crate::view::{Frame, JobFrame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Form, Path, Query};
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use judgement::building::{Place, Station};

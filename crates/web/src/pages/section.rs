@@ -2,6 +2,7 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::{Path, Query};
 use crate::job_page::JobPage;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
@@ -11,7 +12,6 @@ use crate::view::{Frame, JobFrame, Mark, Working, verdict};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Path, Query};
 use axum::http::Uri;
 use judgement::building::{Building, Place, Side};
 use judgement::cautions::LOCAL_CODE;

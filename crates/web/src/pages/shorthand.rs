@@ -2,6 +2,7 @@
 
 use crate::auth::{Token, Who};
 use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
 use crate::pages::round::{LinePanel, ReadingForm, open_page, round, usual_instrument};
 use crate::taking;
@@ -9,7 +10,6 @@ use crate::view::Mark;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Form, Path, Query};
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use judgement::entry::{Line, LineError, parse_line};
@@ -53,12 +53,13 @@ struct Ready {
 
 /// What a line would do.
 pub async fn preview(who: Who, Path(job): Path<Uuid>, Query(form): Query<LineForm>) -> Result<LinePart, Failure> {
-    let page = open_page(&who, job).await?;
-    let rows = usual_instrument(&page).map(|i| read(&who, &page, i, &form.line).0).unwrap_or_default();
+    let mut page = open_page(&who, job).await?;
+    let rows = usual_instrument(&page).cloned().map(|i| read(&who, &mut page, &i, &form.line).0).unwrap_or_default();
     Ok(LinePart { rows })
 }
 
-fn read(who: &Who, page: &JobPage, instrument: &Instrument, text: &str) -> (Vec<LineRow>, Vec<Ready>) {
+/// Each entry is weighed as if those before it on the line were kept: a surface may follow its air.
+fn read(who: &Who, page: &mut JobPage, instrument: &Instrument, text: &str) -> (Vec<LineRow>, Vec<Ready>) {
     let mut ready = Vec::new();
     let rows = parse_line(&page.building, text)
         .into_iter()
@@ -70,19 +71,24 @@ fn read(who: &Who, page: &JobPage, instrument: &Instrument, text: &str) -> (Vec<
     (rows, ready)
 }
 
-fn weigh(who: &Who, page: &JobPage, instrument: &Instrument, line: Line, ready: &mut Vec<Ready>) -> LineRow {
+fn weigh(who: &Who, page: &mut JobPage, instrument: &Instrument, line: Line, ready: &mut Vec<Ready>) -> LineRow {
     let plain = |text: String| LineRow { mark: Mark::NONE, good: false, text, asked: Vec::new(), choices: Vec::new() };
-    let Some(station) = page.building.station(line.station_id) else { return plain("No such station.".into()) };
-    let name = page.building.place_name(station.place);
-    match taking::check(page, station, instrument, &line.reads, who.units()) {
+    let Some(station) = page.building.station(line.station_id).cloned() else {
+        return plain("No such station.".into());
+    };
+    let name = page.building.place_name(station.place).to_owned();
+    match taking::check(page, &station, instrument, &line.reads, who.units()) {
         Err(errors) => {
             let said: Vec<String> = errors.into_iter().map(|e| e.message).collect();
             plain(format!("{name}: {}", said.join(" ")))
         }
         Ok(checked) => {
             let now = chrono::Utc::now();
-            let meaning = taking::meaning(&who.show(), page, station, instrument, checked.observed, now);
+            let meaning = taking::meaning(&who.show(), page, &station, instrument, checked.observed, now);
             let asked = taking::asked(&who.show(), &checked);
+            if let Some(reading) = taking::supposed(&station, instrument, checked.observed, now) {
+                page.suppose(reading);
+            }
             let (mark, head) = meaning.map_or((Mark::NONE, String::new()), |m| (m.mark, m.head));
             let row = LineRow {
                 mark,
@@ -131,15 +137,16 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<LineForm>,
 ) -> Result<Response, Failure> {
-    let page = open_page(&who, job).await?;
+    let mut page = open_page(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
     let Some(visit) = page.open_visit().cloned() else {
         return Ok(Redirect::to(&format!("/jobs/{job}/round")).into_response());
     };
-    let instrument = usual_instrument(&page).ok_or_else(|| Failure::BadForm("no instrument".into()))?;
-    let (rows, ready) = read(&who, &page, instrument, &form.line);
+    let instrument = usual_instrument(&page).cloned().ok_or_else(|| Failure::BadForm("no instrument".into()))?;
+    let (rows, ready) = read(&who, &mut page, &instrument, &form.line);
     let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.is_none();
     if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
+        page = open_page(&who, job).await?; // as stored, without what the line supposed
         let station = page.building.stations.first().ok_or(Failure::NotFound)?.clone();
         let reading = ReadingForm {
             id: Uuid::now_v7().to_string(),

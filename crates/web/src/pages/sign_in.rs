@@ -2,12 +2,13 @@
 
 use crate::auth::{Token, Who, fresh_secret, who};
 use crate::error::Failure;
+use crate::extract::{Form, Query};
 use crate::pages::preferences::local;
 use crate::state::App;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
-use axum::extract::{Form, Query, State};
+use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use axum_extra::extract::CookieJar;

@@ -30,6 +30,8 @@ pub struct CellView {
     pub text_x: f64,
     pub text_y: f64,
     pub name: String,
+    /// All its text, as a screen reader says it.
+    pub label: String,
     pub air: Option<AirText>,
     pub ladder: Option<Ladder>,
     pub chosen: bool,
@@ -120,13 +122,16 @@ fn cell(show: &Show, building: &Building, picture: &Picture, c: &Cell, chosen: O
         format!("{x},{y} {},{y} {},{} {x},{}", x + w, x + w, y + h, y + h)
     };
     let top = if c.gable { y + h * 0.42 } else { y + 24.0 };
+    let air = state.air.as_ref().map(|a| air_text(show, a));
+    let said = air.as_ref().map_or_else(|| "air not read".into(), |a| format!("{} {}", a.state, a.dew));
     Some(CellView {
         id: c.space,
+        label: format!("{} {said}", space.name),
         outline,
         text_x,
         text_y: if c.gable { y + h * 0.60 } else { y + 30.0 },
         name: space.name.clone(),
-        air: state.air.as_ref().map(|a| air_text(show, a)),
+        air,
         ladder: ladder(show, building, state, ladder_x, (top, y + h - 20.0), chosen),
         chosen: chosen == Some(c.space),
     })
@@ -240,7 +245,7 @@ fn arrow_place(layout: &Layout, edge: &Edge, beyond: Side) -> Option<ArrowPlace>
         // Under the roof slopes there is room only some way in from the eaves.
         Face::Ceiling if under_gable(layout, beyond) => {
             let left = f64::midpoint(x0, x1) < layout.body.middle() + 1.0;
-            let (x, side, anchor) = if left { (x0 + 82.0, 1.0, "start") } else { (x1 - 82.0, -1.0, "end") };
+            let (x, side, anchor) = if left { (x0 + 52.0, 1.0, "start") } else { (x1 - 52.0, -1.0, "end") };
             ArrowPlace { outer: (x, y0 - 32.0), inner: (x, y0 + 12.0), label: (x + 12.0 * side, y0 - 12.0), anchor }
         }
         // A ceiling's far side is above it; its label stands in the upper cell, foot left.

@@ -5,9 +5,9 @@ use uuid::Uuid;
 
 /// Room to the left for outdoor air and arrows, and to the right for arrows.
 const LEFT: f64 = 176.0;
-const RIGHT: f64 = 132.0;
+const RIGHT: f64 = 150.0;
 /// Least width a cell needs for its text and its ladder.
-const CELL_WIDTH: f64 = 288.0;
+const CELL_WIDTH: f64 = 304.0;
 /// Least width of the whole building.
 const BODY_WIDTH: f64 = 560.0;
 const TOP: f64 = 26.0;

@@ -5,3 +5,108 @@ mod ladder;
 mod layout;
 
 pub use draw::{Drawing, draw};
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used, clippy::expect_used, reason = "tests")]
+
+    use super::*;
+    use crate::view::show::Show;
+    use hygrothermal::air::Over;
+    use hygrothermal::quantity::{RelativeHumidity, Temperature};
+    use hygrothermal::surface::Accuracy;
+    use judgement::building::{Blueprint, Building, Place, Structure, blueprint};
+    use judgement::entry::Units;
+    use judgement::picture::picture;
+    use judgement::reading::{AirValue, Observed, Reading};
+    use uuid::Uuid;
+
+    /// A text's box: at most 0.62 em a character, from its anchor.
+    struct Text {
+        what: String,
+        x: f64,
+        y: f64,
+        w: f64,
+        h: f64,
+    }
+
+    fn text(what: &str, x: f64, y: f64, size: f64, anchor: &str) -> Text {
+        let w = what.chars().count() as f64 * size * 0.62;
+        let x = if anchor == "end" { x - w } else { x };
+        Text { what: what.to_owned(), x, y: y - size * 0.75, w, h: size * 0.9 }
+    }
+
+    fn texts(d: &Drawing) -> Vec<Text> {
+        let mut out = Vec::new();
+        for c in &d.cells {
+            out.push(text(&c.name, c.text_x, c.text_y, 14.0, "start"));
+            let air = c.air.as_ref().unwrap();
+            out.push(text(&air.state, c.text_x, c.text_y + 20.0, 13.5, "start"));
+            out.push(text(&air.dew, c.text_x, c.text_y + 38.0, 12.0, "start"));
+            let ladder = c.ladder.as_ref().unwrap();
+            out.extend(ladder.ticks.iter().map(|(y, label)| text(label, ladder.x - 7.0, y + 4.0, 11.0, "end")));
+            out.extend(ladder.dots.iter().map(|d| text(&d.label, ladder.x + 44.0, d.label_y + 4.0, 12.0, "start")));
+        }
+        out.extend(d.arrows.iter().map(|a| text(&a.label, a.label_x, a.label_y, 12.5, a.anchor)));
+        let outdoors = d.outdoors.air.as_ref().unwrap();
+        out.push(text("Outdoors", 16.0, d.outdoors.y, 14.0, "start"));
+        out.push(text(&outdoors.state, 16.0, d.outdoors.y + 20.0, 13.5, "start"));
+        out.push(text(&outdoors.dew, 16.0, d.outdoors.y + 38.0, 12.0, "start"));
+        out
+    }
+
+    fn read_everywhere(building: &Building, t: f64, seed: u64) -> Vec<Reading> {
+        let mut state = seed;
+        let mut next = || {
+            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+            (state >> 33) as f64 / f64::from(u32::MAX >> 1)
+        };
+        let mut readings = Vec::new();
+        for (i, s) in building.stations.iter().enumerate() {
+            let temperature = Temperature::new(t + 14.0 * next() - 7.0).unwrap();
+            let observed = match s.place {
+                Place::Surface(_) => Observed::Surface(temperature),
+                _ => {
+                    let rh = RelativeHumidity::new((40.0 + 55.0 * next()).round()).unwrap();
+                    Observed::Air(AirValue { t: temperature, rh, over: Over::Water })
+                }
+            };
+            let (id, taken_ms) = (Uuid::from_u128(i as u128 + 1000), i as i64);
+            readings.push(Reading { id, station_id: s.id, taken_ms, observed, accuracy: Accuracy::TYPICAL });
+        }
+        readings
+    }
+
+    /// No text lies over another or outside the sheet, whatever was read, in both unit systems.
+    #[test]
+    fn nothing_overlaps_and_nothing_is_cut_off() {
+        let cottage = Blueprint::from_toml(include_str!("../../../../stand-ins/data/cottage.toml")).unwrap();
+        let archive = Blueprint::from_toml(include_str!("../../../../stand-ins/data/archive.toml")).unwrap();
+        for plan in Structure::ALL.iter().filter_map(|s| blueprint(*s)).chain([&cottage, &archive]) {
+            let mut n = 0;
+            let building = plan.build(|| {
+                n += 1;
+                Uuid::from_u128(n)
+            });
+            for (seed, t, units) in
+                (0..40).flat_map(|s| [(s, 12.0, Units::Metric), (s, -8.0, Units::Us), (s, 30.0, Units::Us)])
+            {
+                let picture = picture(&building, &read_everywhere(&building, t, seed));
+                let drawing = draw(&Show::new(units, "UTC"), &building, plan.shell, &picture, None);
+                let all = texts(&drawing);
+                for (i, a) in all.iter().enumerate() {
+                    let inside = a.x >= 0.0 && a.x + a.w <= drawing.width && a.y >= 0.0 && a.y + a.h <= drawing.height;
+                    assert!(inside, "{}: {:?} leaves the sheet at {} {}", plan.name, a.what, a.x, a.y);
+                    for b in &all[i + 1..] {
+                        let apart = a.x + a.w <= b.x || b.x + b.w <= a.x || a.y + a.h <= b.y || b.y + b.h <= a.y;
+                        assert!(
+                            apart,
+                            "{} seed {seed}: {:?} over {:?} at {:.0} {:.0}",
+                            plan.name, a.what, b.what, b.x, b.y
+                        );
+                    }
+                }
+            }
+        }
+    }
+}

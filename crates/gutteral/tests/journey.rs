@@ -1,0 +1,248 @@
+//! The work as a person does it, in a real browser.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+
+mod harness;
+
+use harness::{Browser, Site};
+use thirtyfour::Key;
+use thirtyfour::prelude::*;
+
+async fn new_job(browser: &Browser, site: &Site, name: &str, structure: &str) {
+    browser.go(site, "/docket").await;
+    browser.press("New job").await;
+    browser.fill("#name", name).await;
+    browser.click(&format!("input[value={structure}]")).await;
+    browser.click("input[value=cold]").await;
+    browser.fill("#design", "-15").await;
+    browser.press("Open the job").await;
+    browser.shows("Nothing has been read yet").await;
+}
+
+async fn start_visit(browser: &Browser) {
+    browser.press("Start a round").await;
+    browser.shows("Before you go in").await;
+    browser.press("Start a visit").await;
+    browser.shows("Outdoor air").await;
+}
+
+/// Types on the drawn keypad.
+async fn keys(browser: &Browser, text: &str) {
+    for key in text.chars() {
+        browser.click(&format!("[data-key={:?}]", key.to_string())).await;
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_new_user_goes_from_the_front_page_to_a_verdict_on_their_own_reading() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    new_job(&browser, &site, "Grain trailer", "vehicle").await;
+    browser.viewport(390, 844).await;
+    start_visit(&browser).await;
+    keys(&browser, "−6").await;
+    browser.click("#m").await;
+    keys(&browser, "80").await;
+    browser.shows("Dew point").await;
+    browser.click(".keep").await;
+    // Stations follow in walking order; this one's air, then a panel colder than its dew point.
+    browser.shows("air of the locker").await;
+    keys(&browser, "18").await;
+    browser.click(".keep").await; // goes on to the empty second figure first
+    keys(&browser, "60").await;
+    browser.click(".keep").await;
+    browser.shows("Rear panel").await;
+    keys(&browser, "4.1").await;
+    browser.shows("Water is forming here.").await;
+    browser.shows("Margin").await;
+    let verdict = browser.text("#verdict").await;
+    assert!(verdict.contains("Wet above an air humidity of"), "{verdict}");
+    browser.click(".keep").await;
+    browser.shows("air of the vehicle cabin").await;
+    assert_eq!(site.count("reading where as_typed in ('-6 80', '18 60', '4.1')").await, 3);
+
+    browser.viewport(1280, 800).await;
+    browser.press("Section").await;
+    browser.shows("1 condensing").await;
+    browser.click("svg a[aria-label^='Rear panel']").await;
+    browser.shows("Working").await;
+    browser.shows("ASHRAE").await;
+    browser.shows("needs R").await;
+    browser.press("Report").await;
+    browser.shows("Instruments used").await;
+    browser.shows("Local code and licensed practice govern.").await;
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_wrong_is_said_and_what_was_typed_stays() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    let jobs = site.count("job").await;
+    browser.press("New job").await;
+    browser.fill("#name", "<script>alert(1)</script>").await;
+    browser.fill("#design", "very cold").await;
+    browser.press("Open the job").await;
+    browser.shows("“very cold” is not a number").await;
+    browser.shows("Choose the kind of structure").await;
+    assert_eq!(browser.value("#name").await, "<script>alert(1)</script>");
+    assert_eq!(browser.value("#design").await, "very cold");
+    let paste = "document.querySelector('#address').value = 'x'.repeat(2 * 1024 * 1024)";
+    browser.driver.execute(paste, vec![]).await.unwrap();
+    browser.click("input[value=vehicle]").await;
+    browser.click("input[value=cold]").await;
+    browser.fill("#design", "5F").await;
+    browser.press("Open the job").await;
+    browser.shows("The address line is 2097152 characters long").await;
+    assert_eq!(browser.value("#address").await.len(), 2 * 1024 * 1024, "nothing typed is lost");
+    assert_eq!(site.count("job").await, jobs, "nothing wrong is stored");
+    browser.fill("#address", "").await;
+    browser.press("Open the job").await;
+    browser.shows("Nothing has been read yet").await;
+    browser.shows("<script>alert(1)</script>").await; // as text: the name is escaped
+
+    start_visit(&browser).await;
+    for (t, m, said) in [
+        ("abc", "50", "“abc” is not a number"),
+        ("20", "112", "Relative humidity must be 0 to 100 %, got 112"),
+        ("-300", "50", "must be -70 to 110 °C, got -300"),
+        ("20", "", "Enter the relative humidity"),
+    ] {
+        browser.fill("#t", t).await;
+        browser.fill("#m", m).await;
+        let enter = browser.find("#m").await;
+        enter.send_keys("" + Key::Enter).await.unwrap();
+        browser.shows(said).await;
+        assert_eq!((browser.value("#t").await.as_str(), browser.value("#m").await.as_str()), (t, m));
+    }
+    // Odd, not impossible: asked about, and kept when the consultant says so.
+    browser.fill("#t", "68").await;
+    browser.fill("#m", "50").await;
+    browser.press("Keep").await;
+    browser.shows("did you mean 68 °F").await;
+    assert_eq!(site.count("reading where as_typed = '68 50'").await, 0);
+    browser.press("Keep anyway").await;
+    browser.shows("air of the locker").await;
+    assert_eq!(site.count("reading where as_typed = '68 50' and questions like '%68 °F%'").await, 1);
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_shorthand_line_previews_asks_and_keeps_all_or_nothing() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    new_job(&browser, &site, "Toll house", "crawl_vented").await;
+    start_visit(&browser).await;
+    browser.fill("#line", "out 31 66 ; crawl 21.5 89 ; rim 18.6").await;
+    browser.shows("fits several").await;
+    browser.shows("Rim joist, south (Crawl space)").await;
+    browser.click(".desk .shorthand button").await;
+    let kept = "reading where visit_id in (select id from visit where ended_at is null)";
+    let others = site.count(kept).await;
+    browser.shows("fits several").await;
+    assert_eq!(browser.value("#line").await, "out 31 66 ; crawl 21.5 89 ; rim 18.6");
+    browser.fill("#line", "out 31 66 ; crawl 21.5 89 ; rim joist N s 65.5F").await;
+    browser.shows("Water is forming here").await;
+    let line = browser.find("#line").await;
+    line.send_keys("" + Key::Enter).await.unwrap();
+    browser.shows("Rim joist, north read").await;
+    assert_eq!(site.count(kept).await, others + 3);
+    browser.press("Section").await;
+    browser.shows("Keep it closed.").await;
+    browser.shows("Dehumidify about").await;
+
+    // A correction needs a reason, replaces the value and leaves its trace.
+    browser.click("svg a[aria-label^='Rim joist, north']").await;
+    browser.press("correct").await;
+    browser.fill("#t", "21.0").await;
+    browser.press("Keep the correction").await;
+    browser.shows("Say in a few words why").await;
+    assert_eq!(browser.value("#t").await, "21.0");
+    browser.fill("#reason", "read the foil tape, not the wood").await;
+    browser.press("Keep the correction").await;
+    browser.shows("read the foil tape, not the wood").await;
+    browser.shows("replaced").await;
+    assert_eq!(site.count("reading where replaces is not null and t_c = 21").await, 1);
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_page_works_by_keyboard() {
+    let site = Site::start().await;
+    let browser = Browser::start().await;
+    browser.go(&site, "/sign-in").await;
+    // From the top of each page by Tab alone to the element that does the next step.
+    let tab_to = async |words: &str| {
+        for _ in 0..80 {
+            browser.driver.action_chain().send_keys(Key::Tab).perform().await.unwrap();
+            let focused = browser.driver.active_element().await.unwrap();
+            let label = focused.attr("aria-label").await.unwrap().unwrap_or_default();
+            if focused.text().await.unwrap().contains(words) || label.starts_with(words) {
+                return focused;
+            }
+        }
+        panic!("{words} is not reached by Tab on {}", browser.path().await);
+    };
+    let enter = async |words: &str| tab_to(words).await.send_keys("" + Key::Enter).await.unwrap();
+    enter("Enter as").await;
+    browser.shows("Docket").await;
+    enter("Mill keeper").await;
+    browser.shows("What this visit shows").await;
+    // Links inside the drawing are links: the dot of a surface opens its working.
+    let dot = tab_to("Rim joist, north").await;
+    assert_eq!(dot.tag_name().await.unwrap().to_lowercase(), "a");
+    browser.driver.action_chain().send_keys(Key::Enter).perform().await.unwrap();
+    browser.shows("margin above the dew point").await;
+    enter("Report").await;
+    browser.shows("Instruments used").await;
+    browser.quit().await;
+}
+
+const AXE: &str = include_str!("../../../node_modules/axe-core/axe.min.js");
+
+#[tokio::test(flavor = "multi_thread")]
+async fn axe_finds_nothing_on_any_page_in_either_theme() {
+    let site = Site::start().await;
+    let browser = Browser::start().await;
+    browser.go(&site, "/sign-in").await;
+    let mut found = violations(&browser).await;
+    browser.click("form.demo button").await;
+    browser.shows("Docket").await;
+    let mut pages = vec!["/docket".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
+    for name in ["Mill", "School", "Travelling"] {
+        let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
+        let job = link.attr("href").await.unwrap().unwrap();
+        pages.extend([job.clone(), format!("{job}/round"), format!("{job}/edit")]);
+    }
+    browser.press("Mill").await;
+    browser.shows("What this visit shows").await;
+    for css in
+        ["svg a[aria-label^='Rim joist, north']", "svg a[aria-label^='Crawl space']", "nav.views a[href*=report]"]
+    {
+        pages.push(browser.find(css).await.attr("href").await.unwrap().unwrap());
+    }
+    browser.click("svg a[aria-label^='Rim joist, north']").await;
+    pages.push(browser.find("a[href*=correct]").await.attr("href").await.unwrap().unwrap());
+    for theme in ["paper", "headlamp"] {
+        for page in &pages {
+            for (width, height) in [(1280, 800), (390, 844)] {
+                browser.viewport(width, height).await;
+                browser.go(&site, page).await;
+                found.extend(violations(&browser).await);
+            }
+        }
+        browser.go(&site, "/docket").await;
+        if theme == "paper" {
+            browser.press("Headlamp").await;
+            browser.find("html[data-theme=headlamp]").await;
+        }
+    }
+    assert!(found.is_empty(), "{}", found.join("\n"));
+    browser.quit().await;
+}
+
+async fn violations(browser: &Browser) -> Vec<String> {
+    browser.driver.execute(AXE, vec![]).await.unwrap();
+    let run = "const done = arguments[0]; axe.run().then(r => done(r.violations.map(v => location.pathname + ' ' + v.id + ': ' \
+        + v.help + ' — ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))));";
+    browser.driver.execute_async(run, vec![]).await.unwrap().convert().unwrap()
+}

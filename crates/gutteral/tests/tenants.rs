@@ -1,0 +1,109 @@
+//! Two practices in one database, and the walls between them.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+
+mod harness;
+
+use gutteral::demo::ENTRY;
+use harness::Site;
+use harness::client::{Caller, hidden, link};
+use reqwest::StatusCode;
+use uuid::Uuid;
+
+const OTHER: &str = "odd@low-harbor.example";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
+    let site = Site::start().await;
+    let owner = Caller::signed_in(&site, ENTRY).await;
+    let thief = Caller::signed_in(&site, OTHER).await;
+    assert!(!thief.get("/docket").await.body.contains("Mill keeper"));
+    let job = owner.job("School archive").await;
+    let section = owner.get(&job).await.body;
+    let visit = link(&section, "visit=").split("visit=").nth(1).unwrap().split('&').next().unwrap().to_owned();
+    let place = link(&section, "at=");
+    let round = owner.get(&format!("{job}/round")).await.body;
+    let station = hidden(&round, "station");
+    let instrument = round.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
+    let reading = link(&owner.get(&place).await.body, "/correct");
+    let (name, id) = (("line", "out 9 72"), Uuid::now_v7().to_string());
+    let before = [site.count("reading").await, site.count("visit").await, site.count("job").await];
+    for path in [
+        job.clone(),
+        place,
+        reading.clone(),
+        format!("{job}/edit"),
+        format!("{job}/round"),
+        format!("{job}/round/verdict?station={station}&instrument={instrument}&t=12&m=50"),
+        format!("{job}/shorthand?line=out+9+72"),
+        format!("{job}/visits/{visit}/report"),
+        format!("{job}/visits/{visit}/readings.csv"),
+        format!("{job}/visits/{visit}/readings.json"),
+    ] {
+        assert!(owner.get(&path).await.status.is_success(), "the owner reaches {path}");
+        assert_eq!(thief.get(&path).await.status, StatusCode::NOT_FOUND, "{path}");
+    }
+    let reason = [("id", id.as_str()), ("t", "1"), ("m", "1"), ("reason", "mine now"), ("withdraw", "1")];
+    let entry = [
+        ("id", id.as_str()),
+        ("station", &station),
+        ("t", "12"),
+        ("m", "50"),
+        ("kind", "rh"),
+        ("instrument", &instrument),
+    ];
+    let edit = [("name", "Mine"), ("address", ""), ("climate", "cold"), ("design", "-1")];
+    for (path, fields) in [
+        (format!("{job}/visits"), &[("id", id.as_str())][..]),
+        (format!("{job}/round"), &entry[..]),
+        (format!("{job}/shorthand"), &[("id", id.as_str()), name][..]),
+        (format!("{job}/edit"), &edit[..]),
+        (format!("{job}/visits/{visit}/finish"), &[][..]),
+        (format!("{job}/visits/{visit}/reopen"), &[][..]),
+        (reading, &reason[..]),
+    ] {
+        assert_eq!(thief.post(&path, fields).await.status, StatusCode::NOT_FOUND, "{path}");
+    }
+    assert_eq!(before, [site.count("reading").await, site.count("visit").await, site.count("job").await]);
+    assert!(owner.get(&job).await.body.contains("School archive"), "and it still has its name");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_table_is_keyed_by_its_practice_and_the_database_itself_hides_other_rows() {
+    let site = Site::start().await;
+    let keyless = "select count(*) from information_schema.tables t where table_schema = 'public' and table_type = 'BASE TABLE' \
+         and table_name not in ('sign_in_failure', 'seaql_migrations') and not exists ( \
+           select from information_schema.table_constraints c join information_schema.key_column_usage k using (constraint_name, table_name) \
+           where c.table_name = t.table_name and c.constraint_type = 'PRIMARY KEY' and k.column_name = 'practice_id')";
+    assert_eq!(site.number(keyless).await, 0, "a table without the practice in its key");
+    let open = "select count(*) from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace \
+         and relname not in ('sign_in_failure', 'seaql_migrations') and not (relrowsecurity and relforcerowsecurity)";
+    assert_eq!(site.number(open).await, 0, "a table without forced row-level security");
+    assert!(site.count("reading").await > 50);
+    // The application's own role, with no practice named, sees nothing and can insert nothing.
+    for table in [
+        "practice",
+        "consultant",
+        "session",
+        "instrument",
+        "job",
+        "space",
+        "boundary",
+        "surface",
+        "station",
+        "visit",
+        "reading",
+    ] {
+        assert_eq!(site.number_as_app(&format!("select count(*) from {table}")).await, 0, "{table}");
+    }
+    let practice = site.text("select practice_id from practice limit 1").await;
+    let rows = format!("set app.practice_id = '{practice}'; select count(*) from practice");
+    assert_eq!(site.number_as_app(&rows).await, 1, "with a practice named, its rows and no others");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_reading_cannot_be_changed_or_removed_even_by_sql() {
+    let site = Site::start().await;
+    for change in ["update reading set t_c = 1", "delete from reading"] {
+        assert!(site.refuses(change).await, "{change}");
+    }
+}
