@@ -71,7 +71,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     Ok(scope.commit().await?)
 }
 
-/// The instruments a new practice starts with; a real one edits them to its own.
+/// The instruments a new practice starts with; it adds its own on the bench.
 #[must_use]
 pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
     let instrument = |name: &str, serial: &str, errors: [f64; 3], offset: f64, checked: Option<i64>| Instrument {

@@ -125,7 +125,7 @@ fn demo(fresh: bool) -> Result<()> {
         println!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD);
         println!("Ctrl-C stops it; the data stays.");
         io::stdout().flush()?;
-        let secret = settings.secret.clone().unwrap_or_else(|| demo::PASSWORD.repeat(2));
+        let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
         let app = web::App::new(store, &secret, Some(demo::ENTRY.into()));
         web::serve(listener, app, stop_signal()).await?;
         println!("\nStopping the database");

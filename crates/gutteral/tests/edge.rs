@@ -19,6 +19,7 @@ async fn a_post_without_our_token_or_from_another_site_changes_nothing() {
     for path in [
         "/jobs/new".to_owned(),
         "/preferences".into(),
+        "/bench".into(),
         "/sign-out".into(),
         "/sign-in".into(),
         "/sign-in/demo".into(),
@@ -176,6 +177,24 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     assert_eq!((by_status("replaced"), by_status("stands")), (1, readings.len() - 1));
     let judged = readings.iter().find(|r| r["verdict"] == "mold_risk").unwrap();
     assert!(judged["surface_rh_pct"].as_f64().unwrap() >= 80.0 && judged["margin_k"].as_f64().unwrap() > 0.0);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_instrument_is_added_with_the_accuracy_its_readings_will_carry() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let mut form =
+        [("name", "Probe <7>"), ("air_err", "0.2"), ("rh_err", "wide"), ("surface_err", "0,4"), ("offset", "-1.5")];
+    let refused = caller.post("/bench", &form).await;
+    assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused.body.contains("A number from 0.1 to 50, got “wide”"), "{}", refused.body);
+    assert!(refused.body.contains("say when it was") && refused.body.contains("Probe &#60;7&#62;"));
+    form[2].1 = "1.5";
+    let whole = [&form[..], &[("checked_on", "2026-01-05")]].concat();
+    assert!(caller.post("/bench", &whole).await.status.is_redirection());
+    let stored =
+        "instrument where name = 'Probe <7>' and rh_err_pct = 1.5 and surface_err_k = 0.4 and rh_offset_pct = -1.5";
+    assert_eq!(site.count(stored).await, 1);
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -22,7 +22,7 @@ pub struct SpaceAdvice {
     pub air: AirAdvice,
     /// Drying by machine; `None` where a space cannot be closed or its air is not read.
     pub drying: Option<Drying>,
-    /// One entry for each surface read that stands against outdoors.
+    /// One entry for each surface read that stands between a space kept warm and outdoors.
     pub insulation: Vec<InsulationAdvice>,
 }
 
@@ -205,6 +205,8 @@ pub fn advise(
     };
     let air = air_advice(building, space, state, picture.outdoor.as_ref());
     let drying = drying(building, space, state, picture.outdoor.as_ref());
+    // An unheated space follows the weather: its temperature on the design night is unknown.
+    let design_outdoor = design_outdoor.filter(|_| space.kind.kept_warm());
     let insulation =
         design_outdoor.map(|t| insulation(building, state, picture.outdoor.as_ref(), t)).unwrap_or_default();
     SpaceAdvice { space_id: space.id, air, drying, insulation }

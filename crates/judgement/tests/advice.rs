@@ -95,8 +95,7 @@ fn a_vented_crawl_space_in_a_humid_july_is_closed_and_dried() {
     );
     let DryingCall::Dehumidify(load) = &drying.call else { panic!("{:?}", drying.call) };
     assert!(load.by_air > 0.0 && load.low < load.total() && load.total() < load.high, "{load:?}");
-    // In summer outdoors is warmer: nothing can be said about a winter night.
-    assert_eq!(advice.insulation[0].call, InsulationCall::CantTell(WhyNot::WarmerOutside));
+    assert!(advice.insulation.is_empty(), "an unheated space follows the weather: no winter night is predicted for it");
 }
 
 #[test]
@@ -123,6 +122,14 @@ fn overlapping_bands_end_as_cannot_tell() {
     assert_eq!(call(&near.advice("Basement", -10.0)), AirCall::CantTell);
     let only = Case::new(Structure::Basement).air("Basement", 15.5, 70.0).surface("Slab", 13.0);
     assert_eq!(only.advice("Basement", -10.0).air, AirAdvice::NotRead { outdoor_missing: true });
+    let summer = Case::new(Structure::Basement)
+        .air("Outdoor air", 31.0, 50.0)
+        .air("Living rooms", 24.0, 50.0)
+        .surface("Wall, north", 25.0);
+    assert_eq!(
+        summer.advice("Living rooms", -10.0).insulation[0].call,
+        InsulationCall::CantTell(WhyNot::WarmerOutside)
+    );
     let mild = Case::new(Structure::Basement)
         .air("Outdoor air", 17.0, 60.0)
         .air("Living rooms", 20.0, 50.0)

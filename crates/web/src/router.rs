@@ -4,7 +4,7 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, correct, docket, export, health, job_form, preferences, report, round, section, shorthand, sign_in,
+    api, bench, correct, docket, export, health, job_form, preferences, report, round, section, shorthand, sign_in,
 };
 use crate::state::App;
 use axum::Router;
@@ -33,6 +33,7 @@ pub fn router(app: App) -> Router {
         .route("/sign-out", post(sign_in::sign_out))
         .route("/preferences", post(preferences::submit))
         .route("/docket", get(docket::page))
+        .route("/bench", get(bench::page).post(bench::add))
         .route("/jobs/new", get(job_form::new).post(job_form::create))
         .route("/jobs/{job}", get(section::page))
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))

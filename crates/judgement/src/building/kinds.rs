@@ -154,6 +154,12 @@ impl SpaceKind {
         AirChanges { closed, open }
     }
 
+    /// Whether people keep it warm, so that today's indoor temperature says something about the design night's.
+    #[must_use]
+    pub const fn kept_warm(self) -> bool {
+        matches!(self, Self::Room | Self::VehicleCabin | Self::Basement)
+    }
+
     /// Whether a dehumidifier in this space can make sense: an attic is open to the weather.
     #[must_use]
     pub const fn can_be_closed(self) -> bool {

@@ -1,6 +1,7 @@
 //! One module a page: thin handlers that parse, ask the store and the core, and render.
 
 pub mod api;
+pub mod bench;
 pub mod correct;
 pub mod docket;
 pub mod export;

@@ -156,12 +156,7 @@ fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
         .map(|i| InstrumentRow {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: format!(
-                "± {} air, ± {} % RH, ± {} surface",
-                show.difference(i.air_err_k),
-                i.rh_err_pct,
-                show.difference(i.surface_err_k)
-            ),
+            accuracy: show.accuracy(i.air_err_k, i.rh_err_pct, i.surface_err_k),
             check: salt_check(i),
         })
         .collect()

@@ -174,7 +174,7 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
             show.water_per_day(load.by_soil)
         )
     } else {
-        "No bare soil counted: none in this space, or its temperature has not been read.".into()
+        "Bare soil adds nothing: there is none, its temperature has not been read, or it is too cold to give off water at this goal.".into()
     };
     Working {
         title: "drying load".into(),

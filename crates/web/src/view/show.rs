@@ -81,6 +81,11 @@ impl Show {
         format!("{} ± {} {}", self.span(m.value), self.span(m.err), self.temperature_unit())
     }
 
+    /// Accuracy of an instrument: K air, % RH, K surface.
+    pub fn accuracy(&self, air: f64, rh: f64, surface: f64) -> String {
+        format!("± {} air, ± {rh} % RH, ± {} surface", self.difference(air), self.difference(surface))
+    }
+
     pub fn percent(&self, x: f64) -> String {
         format!("{} %", fixed(x, 0))
     }

@@ -1,0 +1,178 @@
+//! The practice's instruments: accuracy goes into every band, the offset into every reading taken from then on.
+//!
+//! An instrument is added, never edited: readings already taken keep the accuracy and offset they were taken with. After
+//! a new salt check it is added again with its new offset.
+
+use crate::auth::{Token, Who};
+use crate::error::Failure;
+use crate::extract::Form;
+use crate::pages::round::salt_check;
+use crate::view::Frame;
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::NaiveDate;
+use serde::Deserialize;
+use store::Instrument;
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "bench.html")]
+struct BenchPage {
+    frame: Frame,
+    rows: Vec<Row>,
+    form: InstrumentForm,
+    errors: Vec<(&'static str, String)>,
+}
+
+struct Row {
+    name: String,
+    serial: String,
+    accuracy: String,
+    check: String,
+}
+
+impl BenchPage {
+    fn error(&self, field: &str) -> Option<&str> {
+        self.errors.iter().find(|(f, _)| *f == field).map(|(_, e)| e.as_str())
+    }
+
+    /// The fields of the form: name, label, value.
+    fn fields(&self) -> [(&'static str, &'static str, &str); 7] {
+        let f = &self.form;
+        [
+            ("name", "Name", &f.name),
+            ("serial", "Serial", &f.serial),
+            ("air_err", "Air temperature, ± K", &f.air_err),
+            ("rh_err", "Relative humidity, ± %", &f.rh_err),
+            ("surface_err", "Surface temperature, ± K", &f.surface_err),
+            ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
+            ("checked_on", "Day of the salt check, like 2026-03-14; empty if never", &f.checked_on),
+        ]
+    }
+}
+
+#[derive(Deserialize, Default)]
+pub struct InstrumentForm {
+    #[serde(default)]
+    name: String,
+    #[serde(default)]
+    serial: String,
+    #[serde(default)]
+    air_err: String,
+    #[serde(default)]
+    rh_err: String,
+    #[serde(default)]
+    surface_err: String,
+    #[serde(default)]
+    offset: String,
+    #[serde(default)]
+    checked_on: String,
+}
+
+impl InstrumentForm {
+    fn parse(&self, today: NaiveDate) -> Result<Instrument, Vec<(&'static str, String)>> {
+        let mut errors = Vec::new();
+        let mut text = |field, text: &str, needed: bool| {
+            let text = text.trim().to_owned();
+            if needed && text.is_empty() {
+                errors.push((field, "Give it a name you will know it by.".to_owned()));
+            } else if text.chars().count() > 80 || text.chars().any(char::is_control) {
+                errors.push((field, "One line of 80 characters at most.".to_owned()));
+            }
+            text
+        };
+        let (name, serial) = (text("name", &self.name, true), text("serial", &self.serial, false));
+        let mut number = |field, text: &str, low: f64, high: f64| match text.trim().replace(',', ".").parse::<f64>() {
+            Ok(x) if (low..=high).contains(&x) => x,
+            _ => {
+                errors.push((
+                    field,
+                    format!("A number from {low} to {high}, got “{}”.", text.chars().take(24).collect::<String>()),
+                ));
+                0.0
+            }
+        };
+        let air_err_k = number("air_err", &self.air_err, 0.05, 20.0);
+        let rh_err_pct = number("rh_err", &self.rh_err, 0.1, 50.0);
+        let surface_err_k = number("surface_err", &self.surface_err, 0.05, 20.0);
+        let offset = if self.offset.trim().is_empty() { "0" } else { &self.offset };
+        let rh_offset_pct = number("offset", offset, -30.0, 30.0);
+        let checked_on = match self.checked_on.trim() {
+            "" => None,
+            day => match day.parse::<NaiveDate>() {
+                Ok(day) if day <= today => Some(day),
+                Ok(_) => {
+                    errors.push(("checked_on", "That day is still to come.".to_owned()));
+                    None
+                }
+                Err(_) => {
+                    errors.push(("checked_on", "A day is written like 2026-03-14.".to_owned()));
+                    None
+                }
+            },
+        };
+        if rh_offset_pct != 0.0 && checked_on.is_none() && !errors.iter().any(|(f, _)| *f == "checked_on") {
+            errors.push(("checked_on", "An offset comes from a salt check: say when it was.".to_owned()));
+        }
+        if !errors.is_empty() {
+            return Err(errors);
+        }
+        let (practice_id, id) = (Uuid::nil(), Uuid::now_v7()); // the scope sets the practice
+        Ok(Instrument {
+            practice_id,
+            id,
+            name,
+            serial,
+            air_err_k,
+            rh_err_pct,
+            surface_err_k,
+            rh_offset_pct,
+            checked_on,
+        })
+    }
+}
+
+async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Result<BenchPage, Failure> {
+    let show = who.show();
+    let rows = who.scope().await?.instruments().await?;
+    let rows = rows
+        .iter()
+        .map(|i| Row {
+            name: i.name.clone(),
+            serial: i.serial.clone(),
+            accuracy: show.accuracy(i.air_err_k, i.rh_err_pct, i.surface_err_k),
+            check: salt_check(i),
+        })
+        .collect();
+    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, form, errors: Vec::new() })
+}
+
+/// The instruments, and the form to add one.
+pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
+    view(&who, &token, &uri, InstrumentForm::default()).await
+}
+
+/// Adds an instrument.
+pub async fn add(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Form(form): Form<InstrumentForm>,
+) -> Result<Response, Failure> {
+    match form.parse(chrono::Utc::now().date_naive()) {
+        Err(errors) => {
+            let mut page = view(&who, &token, &uri, form).await?;
+            page.errors = errors;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+        }
+        Ok(instrument) => {
+            let scope = who.scope().await?;
+            scope.add_instrument(instrument).await?;
+            scope.commit().await?;
+            Ok(Redirect::to("/bench").into_response())
+        }
+    }
+}
