@@ -1,6 +1,6 @@
 //! What can go wrong at the edge: one message for the person, one for the log, and never a success code.
 
-use crate::auth::{Token, csrf};
+use crate::token::{FIELD, Token};
 use askama::Template;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
@@ -44,12 +44,6 @@ pub struct Typed {
     token: String,
 }
 
-impl std::fmt::Debug for Token {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str("Token")
-    }
-}
-
 impl Typed {
     pub fn new(action: &str, body: &[u8], token: Token) -> Self {
         let fields = serde_urlencoded::from_bytes(body).unwrap_or_default();
@@ -57,12 +51,12 @@ impl Typed {
     }
 
     pub fn token(&self) -> Option<&str> {
-        self.fields.iter().find(|(k, _)| k == csrf::FIELD).map(|(_, v)| v.as_str())
+        self.fields.iter().find(|(k, _)| k == FIELD).map(|(_, v)| v.as_str())
     }
 
     /// Fields to carry over. A password is never echoed.
     fn kept(&self) -> Vec<(&str, &str)> {
-        let hidden = [csrf::FIELD, "password"];
+        let hidden = [FIELD, "password"];
         self.fields
             .iter()
             .filter(|(k, _)| !hidden.contains(&k.as_str()))

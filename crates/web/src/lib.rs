@@ -12,6 +12,7 @@ mod pages;
 mod router;
 mod state;
 mod taking;
+mod token;
 mod view;
 
 pub use auth::password::hash_password;

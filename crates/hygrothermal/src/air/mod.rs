@@ -1,5 +1,6 @@
 //! Moist air: saturation, dew point, wet bulb and the full state.
 
+mod ratio;
 mod saturation;
 mod state;
 mod wet_bulb;
@@ -7,8 +8,6 @@ mod wet_bulb;
 pub use saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_slope};
 pub use state::{AirError, MoistAir};
 
-/// Ratio of the molar masses of water and dry air (ASHRAE 2017 ch. 1 eq. 20).
-pub(crate) const MASS_RATIO: f64 = 0.621_945;
 /// Gas constant of dry air, J/(kg·K) (ASHRAE 2017 ch. 1 eq. 1).
 pub(crate) const GAS_CONSTANT_DRY_AIR: f64 = 287.042;
 /// Gas constant of water vapor, J/(kg·K) (ASHRAE 2017 ch. 1 eq. 2).

@@ -1,7 +1,8 @@
 //! The state of moist air, from any measured pair.
 
+use super::ratio::{self, humidity_ratio};
 use super::saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over};
-use super::{GAS_CONSTANT_DRY_AIR, MASS_RATIO, wet_bulb};
+use super::{GAS_CONSTANT_DRY_AIR, wet_bulb};
 use crate::quantity::{Pressure, RelativeHumidity, Temperature};
 use std::fmt;
 
@@ -120,12 +121,12 @@ impl MoistAir {
         if on_bulb >= p.get() {
             return Err(AirError::Boiling { vapor: on_bulb, pressure: p.get() });
         }
-        let ratio = wet_bulb::humidity_ratio_from_wet_bulb(t, wet, p);
-        if ratio < 0.0 {
+        let w = wet_bulb::humidity_ratio_from_wet_bulb(t, wet, p);
+        if w < 0.0 {
             return Err(AirError::WetBulbTooLow { wet: wet.get(), air: t.get() });
         }
         // At wet == t rounding could lift the vapor a hair over saturation.
-        let vapor = wet_bulb::vapor_pressure(ratio, p).min(saturation_pressure(t));
+        let vapor = ratio::vapor_pressure(w, p.get()).min(saturation_pressure(t));
         Self::with_vapor(t, vapor, p)
     }
 
@@ -214,9 +215,4 @@ pub(crate) fn ice_limit_rh(t: Temperature, over: Over) -> f64 {
     } else {
         100.0
     }
-}
-
-/// W = 0.621945 p_v / (p − p_v) (ASHRAE 2017 ch. 1 eq. 20).
-pub(super) fn humidity_ratio(vapor: f64, p: f64) -> f64 {
-    MASS_RATIO * vapor / (p - vapor)
 }

@@ -1,7 +1,7 @@
 //! Thermodynamic wet bulb temperature.
 
+use super::ratio::humidity_ratio;
 use super::saturation::{Over, saturation_pressure_over};
-use super::{MASS_RATIO, state::humidity_ratio};
 use crate::quantity::{Pressure, Temperature};
 
 /// What the bulb is wetted with.
@@ -78,9 +78,4 @@ fn solve(mut low: f64, mut high: f64, f: impl Fn(f64) -> Option<f64>) -> Option<
         }
     }
     Temperature::computed(f64::midpoint(low, high))
-}
-
-/// Vapor pressure (Pa) that goes with a humidity ratio (kg/kg).
-pub(super) fn vapor_pressure(ratio: f64, p: Pressure) -> f64 {
-    p.get() * ratio / (MASS_RATIO + ratio)
 }

@@ -6,6 +6,7 @@
 use super::{fresh_secret, who};
 use crate::error::{Failure, Typed};
 use crate::state::App;
+use crate::token::Token;
 use axum::body::{Body, Bytes};
 use axum::extract::{Request, State};
 use axum::http::{HeaderMap, Method, StatusCode, header};
@@ -17,16 +18,10 @@ use hmac::{Hmac, KeyInit, Mac};
 use sha2::Sha256;
 
 const COOKIE: &str = "gutteral_form";
-/// Name of the hidden field.
-pub const FIELD: &str = "csrf";
 /// Largest form taken, bytes. Large enough that an over-long field is answered at the field, with what was typed.
 const FORM_LIMIT: usize = 8 * 1024 * 1024;
 /// Posts that change nothing and take JSON.
 const EXEMPT: [&str; 1] = ["/api/calc"];
-
-/// The token a page's forms carry.
-#[derive(Clone)]
-pub struct Token(pub String);
 
 /// Gives every request its token, and refuses a post without it.
 pub async fn guard(State(app): State<App>, request: Request, next: Next) -> Result<Response, Failure> {

@@ -4,7 +4,6 @@ pub mod csrf;
 pub mod password;
 pub mod who;
 
-pub use csrf::Token;
 pub use who::Who;
 
 /// A fresh secret of 256 bits, URL-safe.

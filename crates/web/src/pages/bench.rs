@@ -3,10 +3,11 @@
 //! An instrument is added, never edited: readings already taken keep the accuracy and offset they were taken with. After
 //! a new salt check it is added again with its new offset.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Form;
 use crate::pages::round::salt_check;
+use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;

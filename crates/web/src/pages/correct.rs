@@ -1,11 +1,12 @@
 //! Correcting a reading: a new row with a reason; the old one stays.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::job_page::JobPage;
 use crate::pages::round::FieldErrors;
 use crate::taking;
+use crate::token::Token;
 use crate::view::{Frame, JobFrame, log};
 use askama::Template;
 use askama_web::WebTemplate;

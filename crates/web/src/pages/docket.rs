@@ -1,7 +1,8 @@
 //! The practice's jobs, and what each waits for.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
+use crate::token::Token;
 use crate::view::{Frame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;

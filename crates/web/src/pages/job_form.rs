@@ -1,8 +1,9 @@
 //! Opening a job and changing what its form holds.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;

@@ -1,11 +1,12 @@
 //! What a reader gets: the visit, plainly, on paper.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
 use crate::pages::round::salt_check;
 use crate::pages::section::{WorstRow, all_advice, worst_first};
+use crate::token::Token;
 use crate::view::advice::SpaceLines;
 use crate::view::section::{Drawing, draw};
 use crate::view::{Frame, JobFrame, Mark, log};

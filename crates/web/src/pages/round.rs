@@ -1,10 +1,12 @@
 //! A visit in walking order: one station at a time, the verdict beside each entry.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
 use crate::taking::{self, Checked, Meaning};
+use crate::token::Token;
+use crate::view::line::LinePanel;
 use crate::view::log::{self, Entry};
 use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark};
@@ -59,16 +61,6 @@ pub struct VerdictPart {
     errors: FieldErrors,
     meaning: Option<Meaning>,
     asked: Vec<String>,
-}
-
-/// The shorthand line's panel.
-#[derive(Default)]
-pub struct LinePanel {
-    pub text: String,
-    pub preview: Vec<crate::pages::shorthand::LineRow>,
-    /// Doubts stand: offer to keep anyway.
-    pub asked: bool,
-    pub id: Uuid,
 }
 
 /// A station on the way.

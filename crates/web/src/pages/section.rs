@@ -1,9 +1,10 @@
 //! A job's home: the drawn cut, and beside it the place in view.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
 use crate::job_page::JobPage;
+use crate::token::Token;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
 use crate::view::section::{Drawing, draw};

@@ -1,12 +1,14 @@
 //! The shorthand line: previewed as typed, kept whole or not at all.
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
-use crate::pages::round::{LinePanel, ReadingForm, open_page, round, usual_instrument};
+use crate::pages::round::{ReadingForm, open_page, round, usual_instrument};
 use crate::taking;
+use crate::token::Token;
 use crate::view::Mark;
+use crate::view::line::{LinePanel, LineRow};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -21,16 +23,6 @@ use uuid::Uuid;
 #[template(path = "parts/line.html")]
 pub struct LinePart {
     rows: Vec<LineRow>,
-}
-
-/// One entry of a line as previewed.
-pub struct LineRow {
-    pub mark: Mark,
-    pub good: bool,
-    pub text: String,
-    pub asked: Vec<String>,
-    /// Stations to choose from, where the words fit several.
-    pub choices: Vec<String>,
 }
 
 #[derive(Deserialize)]

@@ -1,10 +1,11 @@
 //! Signing in and out.
 
-use crate::auth::{Token, Who, fresh_secret, who};
+use crate::auth::{Who, fresh_secret, who};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
 use crate::pages::preferences::local;
 use crate::state::App;
+use crate::token::Token;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;

@@ -1,13 +1,15 @@
 //! View models: text, marks and geometry, ready for templates.
 
 pub mod advice;
+pub mod line;
 pub mod log;
 pub mod question;
 pub mod section;
 pub mod show;
 pub mod verdict;
 
-use crate::auth::{Token, Who};
+use crate::auth::Who;
+use crate::token::Token;
 
 /// What every page's frame needs.
 pub struct Frame {
