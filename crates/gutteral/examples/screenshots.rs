@@ -13,6 +13,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("sign-in", "", "/sign-in", 1280, 800, "paper"),
     ("docket", "", "/docket", 1280, 800, "paper"),
     ("new-job", "", "/jobs/new", 1280, 800, "paper"),
+    ("bench", "", "/bench", 1280, 800, "paper"),
     ("section", "Mill", "", 1280, 800, "paper"),
     ("section-surface", "Mill", "?at=Rim joist, north", 1280, 800, "paper"),
     ("section-bus", "Travelling", "", 1280, 800, "headlamp"),

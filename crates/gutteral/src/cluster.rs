@@ -4,6 +4,7 @@ use anyhow::{Context, Result, bail};
 use std::fs;
 use std::net::{Ipv4Addr, TcpListener};
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
+use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
@@ -143,6 +144,8 @@ impl Cluster {
         }
         let mut command = server_command(&self.bin.join("pg_ctl"));
         command.arg("-D").arg(&self.data).args(["-w", "-m", "fast", "stop"]);
+        // A group of its own: a second Ctrl-C must not kill what stops the database.
+        command.process_group(0);
         run(command, "pg_ctl stop")?;
         self.stopped = true;
         Ok(())

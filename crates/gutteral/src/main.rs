@@ -74,9 +74,10 @@ fn settings() -> Result<Settings> {
     Settings::read(std::env::vars())
 }
 
-fn log_to_stderr() {
+/// Logs to standard error; RUST_LOG overrides `usual`.
+fn log_to_stderr(usual: &str) {
     let filter = tracing_subscriber::EnvFilter::try_from_default_env()
-        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("warn,web=info"));
+        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new(usual));
     tracing_subscriber::fmt().with_env_filter(filter).with_writer(io::stderr).init();
 }
 
@@ -101,7 +102,7 @@ async fn stop_signal() {
 }
 
 fn demo(fresh: bool) -> Result<()> {
-    log_to_stderr();
+    log_to_stderr("warn");
     let settings = settings()?;
     if settings.database_url.is_some() {
         bail!("the demo has a database of its own: unset GUTTERAL_DATABASE_URL, or use gutteral serve");
@@ -134,7 +135,7 @@ fn demo(fresh: bool) -> Result<()> {
 }
 
 fn serve() -> Result<()> {
-    log_to_stderr();
+    log_to_stderr("warn,web=info,tower_http=info");
     let settings = settings()?;
     let url = settings.database_url.as_deref().context("GUTTERAL_DATABASE_URL is not set: where is the database?")?;
     let secret =
@@ -154,6 +155,9 @@ fn add_practice(name: &str, zone: &str, email: &str, consultant: &str) -> Result
     let url = settings.database_url.as_deref().context("GUTTERAL_DATABASE_URL is not set: where is the database?")?;
     if !email.contains('@') {
         bail!("{email} is not an e-mail address");
+    }
+    if !web::is_time_zone(zone) {
+        bail!("{zone} is not a time zone; it is written like Europe/London");
     }
     let mut password = String::new();
     io::stdin().read_line(&mut password)?;

@@ -85,6 +85,18 @@ async fn a_form_outlives_its_session_and_a_double_click_stores_once() {
     assert!(a.status.is_redirection() && b.status.is_redirection());
     assert_eq!(site.count(&format!("reading where visit_id = '{visit}'")).await, 2);
 
+    // Finished in one tab, typed in another: nothing is stored and nothing is lost.
+    caller.post(&format!("{job}/visits/{visit}/finish"), &[]).await;
+    let late = caller.post(&path, &[("id", &Uuid::now_v7().to_string()), ("line", "cabin room 18 62")]).await;
+    assert_eq!(late.status, StatusCode::GONE);
+    assert!(late.body.contains("cabin room 18 62") && late.body.contains("Send it again"), "{}", late.body);
+    assert_eq!(site.count(&format!("reading where visit_id = '{visit}'")).await, 2);
+    // A verdict fetched into the page after signing out says so in its place, and is not a whole page.
+    let outsider = Caller::new(&site).await;
+    let fetch = outsider.http.get(format!("{}{job}/shorthand?line=out", site.base)).header("hx-request", "true");
+    let part = outsider.send(fetch).await.body;
+    assert!(part.contains("signed out") && !part.contains("<html"), "{part}");
+
     // Two people correct the same reading: the second is told.
     let reading = site.text(&format!("select id from reading where visit_id = '{visit}' order by id limit 1")).await;
     let correct = format!("{job}/readings/{reading}/correct");
@@ -154,8 +166,13 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     let round = caller.get(&format!("{job}/round")).await.body;
     let (station, id) = (hidden(&round, "station"), Uuid::now_v7().to_string());
     let instrument = round.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
-    let fields =
-        [("id", id.as_str()), ("station", &station), ("t", "-0.5"), ("instrument", &instrument), ("keep_anyway", "1")];
+    let fields = [
+        ("id", id.as_str()),
+        ("station", &station),
+        ("t", "-0.5"),
+        ("instrument", &instrument),
+        ("keep_anyway", "-0.5||"),
+    ];
     assert!(caller.post(&format!("{job}/round"), &fields).await.status.is_redirection());
     let reason = [("id", &*Uuid::now_v7().to_string()), ("t", "13.4"), ("reason", "=HYPERLINK(\"http://x\")")];
     assert!(caller.post(&format!("{job}/readings/{id}/correct"), &reason).await.status.is_redirection());

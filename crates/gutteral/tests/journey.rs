@@ -119,6 +119,13 @@ async fn what_is_wrong_is_said_and_what_was_typed_stays() {
     browser.press("Keep").await;
     browser.shows("did you mean 68 °F").await;
     assert_eq!(site.count("reading where as_typed = '68 50'").await, 0);
+    // "Keep anyway" is said about these values: others raise their own question first.
+    browser.fill("#t", "67").await;
+    browser.press("Keep anyway").await;
+    browser.shows("did you mean 67 °F").await;
+    browser.fill("#t", "68").await;
+    browser.press("Keep anyway").await;
+    browser.shows("did you mean 68 °F").await;
     browser.press("Keep anyway").await;
     browser.shows("air of the locker").await;
     assert_eq!(site.count("reading where as_typed = '68 50' and questions like '%68 °F%'").await, 1);

@@ -38,6 +38,8 @@
       }
     });
     mark();
+    // A form that came back keeps its typing: go on at its end.
+    current.setSelectionRange(current.value.length, current.value.length);
   }
 
   document.querySelectorAll('[data-print]').forEach((button) => button.addEventListener('click', () => window.print()));

@@ -32,6 +32,10 @@ pub enum Failure {
     Unavailable(String),
     /// The same on a post, with what was typed.
     UnavailableWith(Box<Typed>),
+    /// The visit was finished, perhaps in another tab.
+    VisitFinished,
+    /// The same on a post, with what was typed.
+    VisitFinishedWith(Box<Typed>),
     /// Ours.
     Defect(String),
 }
@@ -86,6 +90,28 @@ struct FailurePage<'a> {
 }
 
 impl Failure {
+    /// The failure behind a post's answer again, now with what was typed; `None` where the answer already shows it.
+    pub fn with_typed(status: StatusCode, typed: Typed) -> Option<Self> {
+        let typed = Box::new(typed);
+        match status {
+            StatusCode::UNAUTHORIZED => Some(Self::SignedOutWith(typed)),
+            StatusCode::SERVICE_UNAVAILABLE => Some(Self::UnavailableWith(typed)),
+            StatusCode::GONE => Some(Self::VisitFinishedWith(typed)),
+            _ => None,
+        }
+    }
+
+    /// One line to stand in a page where part of it could not be fetched.
+    pub const fn in_place(status: StatusCode) -> &'static str {
+        match status {
+            StatusCode::SEE_OTHER => "You have been signed out. Sign in in a new tab; what you typed stays here.",
+            StatusCode::SERVICE_UNAVAILABLE => {
+                "The database is not answering. What you typed stays here; try again in a moment."
+            }
+            _ => "This could not be worked out. What you typed stays here.",
+        }
+    }
+
     const fn told(&self) -> (StatusCode, &'static str, &'static str) {
         match self {
             Self::SignIn { .. } | Self::SignedOut | Self::SignedOutWith(_) => (
@@ -123,6 +149,11 @@ impl Failure {
                 "The database is not answering",
                 "Nothing was stored. It is usually back in a moment: wait a little and try again.",
             ),
+            Self::VisitFinished | Self::VisitFinishedWith(_) => (
+                StatusCode::GONE,
+                "This visit has been finished",
+                "Nothing was stored. Open it again from the Round in a new tab, then come back here and send it again.",
+            ),
             Self::Defect(_) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
                 "Something broke on our side",
@@ -150,7 +181,9 @@ impl IntoResponse for Failure {
         let (status, title, message) = self.told();
         self.log(status);
         let typed = match &self {
-            Self::SignedOutWith(t) | Self::StaleForm(t) | Self::UnavailableWith(t) => Some(t),
+            Self::SignedOutWith(t) | Self::StaleForm(t) | Self::UnavailableWith(t) | Self::VisitFinishedWith(t) => {
+                Some(t)
+            }
             _ => None,
         };
         let page = FailurePage {

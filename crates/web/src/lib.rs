@@ -17,6 +17,7 @@ mod view;
 
 pub use auth::password::hash_password;
 pub use state::App;
+pub use view::show::is_time_zone;
 
 use std::future::Future;
 use std::net::SocketAddr;

@@ -18,7 +18,7 @@ use tower_http::compression::CompressionLayer;
 use tower_http::compression::predicate::{DefaultPredicate, NotForContentType, Predicate};
 use tower_http::request_id::{MakeRequestUuid, PropagateRequestIdLayer, SetRequestIdLayer};
 use tower_http::set_header::SetResponseHeaderLayer;
-use tower_http::trace::TraceLayer;
+use tower_http::trace::{DefaultOnResponse, TraceLayer};
 
 /// No inline script or style, no framing, nothing from elsewhere.
 const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; \
@@ -59,7 +59,11 @@ pub fn router(app: App) -> Router {
         .layer(
             ServiceBuilder::new()
                 .layer(SetRequestIdLayer::x_request_id(MakeRequestUuid))
-                .layer(TraceLayer::new_for_http().make_span_with(span))
+                .layer(
+                    TraceLayer::new_for_http()
+                        .make_span_with(span)
+                        .on_response(DefaultOnResponse::new().level(tracing::Level::INFO)),
+                )
                 .layer(PropagateRequestIdLayer::x_request_id())
                 .layer(CatchPanicLayer::custom(|_| {
                     use axum::response::IntoResponse;

@@ -138,7 +138,7 @@ fn dew_head(show: &Show, air: &AirState) -> String {
 
 fn air_figures(show: &Show, air: &AirState) -> Vec<(&'static str, String)> {
     vec![
-        ("Humidity ratio", format!("{:.1} g/kg", air.air.humidity_ratio() * 1000.0)),
+        ("Humidity ratio", show.humidity_ratio(air.air.humidity_ratio())),
         ("Vapor pressure", show.pressure(air.air.vapor_pressure())),
     ]
 }
@@ -171,4 +171,9 @@ pub fn as_typed(reads: &Reads) -> String {
             format!("{} {} {}", temperature.trim(), humidity.id(), moisture.trim())
         }
     }
+}
+
+/// The figures of a form in one text.
+pub fn said(temperature: &str, moisture: &str, humidity: &str) -> String {
+    format!("{temperature}|{moisture}|{humidity}")
 }

@@ -9,9 +9,9 @@ use crate::state::App;
 use crate::token::Token;
 use axum::body::{Body, Bytes};
 use axum::extract::{Request, State};
-use axum::http::{HeaderMap, Method, StatusCode, header};
+use axum::http::{HeaderMap, Method, header};
 use axum::middleware::Next;
-use axum::response::{IntoResponse, Response};
+use axum::response::{Html, IntoResponse, Response};
 use axum_extra::extract::cookie::CookieJar;
 use base64::Engine;
 use hmac::{Hmac, KeyInit, Mac};
@@ -33,7 +33,7 @@ pub async fn guard(State(app): State<App>, request: Request, next: Next) -> Resu
     let token = Token(encode(&sign(&app, &secret)?));
     let headers = request.headers().clone();
     let response = if request.method() == Method::GET || request.method() == Method::HEAD {
-        pass(request, &token, next).await
+        get(request, &token, next).await
     } else if EXEMPT.contains(&request.uri().path()) {
         next.run(request).await
     } else {
@@ -45,6 +45,18 @@ pub async fn guard(State(app): State<App>, request: Request, next: Next) -> Resu
     let mut cookie = who::private_cookie(COOKIE, secret, &headers);
     cookie.make_permanent();
     Ok((CookieJar::new().add(cookie), response).into_response())
+}
+
+/// A part fetched into a page must not put a whole page there when it fails.
+async fn get(request: Request, token: &Token, next: Next) -> Response {
+    let part = request.headers().contains_key("hx-request");
+    let response = pass(request, token, next).await;
+    let status = response.status();
+    if !part || status.is_success() {
+        return response;
+    }
+    // Sent as a success: the line is what the part now says.
+    Html(format!("<p class=\"error\">{}</p>", Failure::in_place(status))).into_response()
 }
 
 async fn pass(mut request: Request, token: &Token, next: Next) -> Response {
@@ -64,11 +76,8 @@ async fn post(app: &App, request: Request, held: Option<&str>, token: &Token, ne
         return Ok(Failure::StaleForm(Box::new(typed)).into_response());
     }
     let response = pass(Request::from_parts(parts, Body::from(bytes)), token, next).await;
-    if response.status() == StatusCode::UNAUTHORIZED {
-        return Ok(Failure::SignedOutWith(Box::new(typed)).into_response());
-    }
-    if response.status() == StatusCode::SERVICE_UNAVAILABLE {
-        return Ok(Failure::UnavailableWith(Box::new(typed)).into_response());
+    if let Some(failure) = Failure::with_typed(response.status(), typed) {
+        return Ok(failure.into_response());
     }
     Ok(response)
 }

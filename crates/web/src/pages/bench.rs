@@ -46,9 +46,9 @@ impl BenchPage {
         [
             ("name", "Name", &f.name),
             ("serial", "Serial", &f.serial),
-            ("air_err", "Air temperature, ± K", &f.air_err),
+            ("air_err", "Air temperature, ± °C", &f.air_err),
             ("rh_err", "Relative humidity, ± %", &f.rh_err),
-            ("surface_err", "Surface temperature, ± K", &f.surface_err),
+            ("surface_err", "Surface temperature, ± °C", &f.surface_err),
             ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
             ("checked_on", "Day of the salt check, like 2026-03-14; empty if never", &f.checked_on),
         ]

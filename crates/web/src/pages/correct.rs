@@ -55,6 +55,13 @@ pub struct CorrectForm {
     keep_anyway: Option<String>,
 }
 
+impl CorrectForm {
+    /// What "keep anyway" was said about.
+    fn said(&self) -> String {
+        taking::said(&self.t, &self.m, &self.kind)
+    }
+}
+
 /// The row to correct, with the visit it belongs to in view.
 async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(JobPage, ReadingRow), Failure> {
     let scope = who.scope().await?;
@@ -144,7 +151,7 @@ pub async fn submit(
     }
     let why = reason(&form.reason).map_err(|e| again.reason_error = Some(e)).ok();
     let refused = again.errors.temperature.is_some() || again.errors.humidity.is_some();
-    let doubted = !again.asked.is_empty() && form.keep_anyway.is_none();
+    let doubted = !again.asked.is_empty() && form.keep_anyway.as_ref() != Some(&form.said());
     let (Some(why), false, false) = (why, refused, doubted) else {
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     };

@@ -120,6 +120,13 @@ pub struct ReadingForm {
     pub keep_anyway: Option<String>,
 }
 
+impl ReadingForm {
+    /// What "keep anyway" was said about: other values raise their own questions.
+    fn said(&self) -> String {
+        taking::said(&self.t, &self.m, &self.kind)
+    }
+}
+
 #[derive(Deserialize)]
 pub struct At {
     at: Option<Uuid>,
@@ -389,7 +396,7 @@ pub async fn keep(
         return Err(Failure::BadForm("station, instrument or id of a reading".into()));
     };
     let Some(visit) = visit else {
-        return Err(Failure::BadForm("the visit was finished meanwhile".into()));
+        return Err(Failure::VisitFinished);
     };
     let again = |errors: FieldErrors, asked: Vec<String>, meaning: Option<Meaning>| -> Result<Response, Failure> {
         let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
@@ -402,7 +409,7 @@ pub async fn keep(
         Err(errors) => return again(FieldErrors::of(errors), Vec::new(), None),
     };
     let asked = taking::asked(&who.show(), &checked);
-    if !asked.is_empty() && form.keep_anyway.is_none() {
+    if !asked.is_empty() && form.keep_anyway.as_ref() != Some(&form.said()) {
         return again(FieldErrors::default(), asked, meaning);
     }
     let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);

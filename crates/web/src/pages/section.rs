@@ -230,8 +230,9 @@ fn air_place(show: &Show, page: &JobPage, place: Place) -> AirPlace {
     let figures = air.map(|a| air_figures(show, a)).unwrap_or_default();
     AirPlace {
         name: page.building.place_name(place).to_owned(),
-        kind: space
-            .map_or_else(String::new, |s| format!("{}, {:.0} m² × {:.1} m", s.kind.words(), s.area_m2, s.height_m)),
+        kind: space.map_or_else(String::new, |s| {
+            format!("{}, {} × {}", s.kind.words(), show.area(s.area_m2), show.length(s.height_m))
+        }),
         dew: air
             .and_then(|a| a.dew)
             .map(|d| (show.degrees(d.value), format!("± {} {}", show.span(d.err), show.temperature_unit()))),
@@ -247,7 +248,7 @@ fn air_figures(show: &Show, a: &AirState) -> Vec<(&'static str, String)> {
     vec![
         ("Temperature", show.temperature_band(a.temperature())),
         ("Relative humidity", format!("{} ± {} %", a.value.rh.get().round(), a.accuracy.rh.get())),
-        ("Humidity ratio", format!("{:.1} g/kg", a.air.humidity_ratio() * 1000.0)),
+        ("Humidity ratio", show.humidity_ratio(a.air.humidity_ratio())),
         ("Vapor pressure", show.pressure(a.air.vapor_pressure())),
     ]
 }

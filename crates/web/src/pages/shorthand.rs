@@ -132,11 +132,11 @@ pub async fn keep(
     let mut page = open_page(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
     let Some(visit) = page.open_visit().cloned() else {
-        return Ok(Redirect::to(&format!("/jobs/{job}/round")).into_response());
+        return Err(Failure::VisitFinished);
     };
     let instrument = usual_instrument(&page).cloned().ok_or_else(|| Failure::BadForm("no instrument".into()))?;
     let (rows, ready) = read(&who, &mut page, &instrument, &form.line);
-    let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.is_none();
+    let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.as_ref() != Some(&form.line);
     if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
         page = open_page(&who, job).await?; // as stored, without what the line supposed
         let station = page.building.stations.first().ok_or(Failure::NotFound)?.clone();

@@ -116,11 +116,11 @@ fn air_working(show: &Show, c: &AirComparison) -> Working {
     Working {
         title: "ventilate or not".into(),
         formula: format!(
-            "removal = ṁ · (W_in − W_out) = {} / {:.3} m³/kg · ({:.2} − {:.2}) g/kg = {}",
+            "removal = ṁ · (W_in − W_out) = {} / {:.3} m³/kg · ({} − {}) = {}",
             show.airflow(c.flow.get()),
             c.outside.air.specific_volume(),
-            c.inside.air.humidity_ratio() * 1000.0,
-            c.outside.air.humidity_ratio() * 1000.0,
+            show.humidity_ratio(c.inside.air.humidity_ratio()),
+            show.humidity_ratio(c.outside.air.humidity_ratio()),
             show.water_per_day(c.removal_l_day)
         ),
         inputs: vec![
@@ -191,9 +191,9 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
                 show.difference_band(d.excess)
             ),
             format!(
-                "Leaking outdoor air assumed: {} air changes an hour of {:.0} m³ with openings shut (common practice).",
+                "Leaking outdoor air assumed: {} air changes an hour of {} with openings shut (common practice).",
                 load.air_changes,
-                space.volume_m3()
+                show.volume(space.volume_m3())
             ),
             soil,
         ],

@@ -11,8 +11,16 @@ const PINT: f64 = 0.473_176_473;
 const INCH_OF_MERCURY: f64 = 3386.389;
 /// Cubic feet per minute in a liter per second.
 const CFM: f64 = 2.118_88;
+/// Meters in a foot.
+const FOOT: f64 = 0.3048;
 /// US R-value (ft²·h·°F/Btu) in a m²K/W.
 const R_VALUE: f64 = 5.678_263;
+
+/// Whether a name is an IANA time zone.
+#[must_use]
+pub fn is_time_zone(name: &str) -> bool {
+    TimeZone::get(name).is_ok()
+}
 
 /// A person's units and time zone.
 #[derive(Clone, Debug)]
@@ -79,6 +87,27 @@ impl Show {
     /// `−1.4 ± 0.9 °C`.
     pub fn difference_band(&self, m: Measured) -> String {
         format!("{} ± {} {}", self.span(m.value), self.span(m.err), self.temperature_unit())
+    }
+
+    /// A humidity ratio, from kg/kg.
+    pub fn humidity_ratio(&self, ratio: f64) -> String {
+        if self.us() {
+            format!("{} gr/lb", fixed(ratio * 7000.0, 0))
+        } else {
+            format!("{} g/kg", fixed(ratio * 1000.0, 1))
+        }
+    }
+
+    pub fn area(&self, m2: f64) -> String {
+        if self.us() { format!("{} ft²", fixed(m2 / FOOT.powi(2), 0)) } else { format!("{} m²", fixed(m2, 0)) }
+    }
+
+    pub fn length(&self, m: f64) -> String {
+        if self.us() { format!("{} ft", fixed(m / FOOT, 1)) } else { format!("{} m", fixed(m, 1)) }
+    }
+
+    pub fn volume(&self, m3: f64) -> String {
+        if self.us() { format!("{} ft³", fixed(m3 / FOOT.powi(3), 0)) } else { format!("{} m³", fixed(m3, 0)) }
     }
 
     /// Accuracy of an instrument: K air, % RH, K surface.

@@ -74,7 +74,7 @@ pub struct Arrow {
 /// Draws the building as read on one visit. `chosen` is the space or surface in view.
 pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, chosen: Option<Uuid>) -> Drawing {
     let layout = lay_out(building, shell);
-    let cells = layout.cells.iter().filter_map(|c| cell(show, building, picture, c, chosen)).collect();
+    let cells = layout.cells.iter().filter_map(|c| cell(show, building, &layout, picture, c, chosen)).collect();
     let placed: Vec<(&BoundaryState, Edge)> = picture
         .boundaries
         .iter()
@@ -111,13 +111,22 @@ fn air_text(show: &Show, air: &AirState) -> AirText {
     }
 }
 
-fn cell(show: &Show, building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) -> Option<CellView> {
+fn cell(
+    show: &Show,
+    building: &Building,
+    layout: &Layout,
+    picture: &Picture,
+    c: &Cell,
+    chosen: Option<Uuid>,
+) -> Option<CellView> {
     let space = building.space(c.space)?;
     let state = picture.space(c.space)?;
     let (text_x, ladder_x) = Layout::columns(c);
     let Rect { x, y, w, h } = c.rect;
     let outline = if c.gable {
-        format!("{},{} {},{} {},{}", x, y + h, x + w / 2.0, y, x + w, y + h)
+        // The slopes pass the walls on their way to the eaves, so the outline meets them some way up.
+        let [left, apex, right] = layout.slope_points(c);
+        format!("{x},{} {x},{left} {},{apex} {},{right} {},{}", y + h, x + w / 2.0, x + w, x + w, y + h)
     } else {
         format!("{x},{y} {},{y} {},{} {x},{}", x + w, x + w, y + h, y + h)
     };

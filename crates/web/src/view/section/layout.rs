@@ -144,6 +144,13 @@ impl Layout {
         vec![(left, y + h), (cell.rect.middle(), y), (right, y + h)]
     }
 
+    /// Heights at which the slopes stand over a gable cell's left wall, its middle and its right wall.
+    pub fn slope_points(&self, cell: &Cell) -> [f64; 3] {
+        let [(left, foot), (middle, apex), (right, _)] = self.slopes(cell)[..] else { return [cell.rect.y; 3] };
+        let over = |wall: f64, eave: f64| foot - (foot - apex) * (wall - eave) / (middle - eave);
+        [over(cell.rect.x, left), apex, over(cell.rect.right(), right)]
+    }
+
     /// Where across a cell its text and its ladder begin: under slopes both draw to the middle.
     pub fn columns(cell: &Cell) -> (f64, f64) {
         if cell.gable {
