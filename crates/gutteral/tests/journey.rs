@@ -113,6 +113,18 @@ async fn what_is_wrong_is_said_and_what_was_typed_stays() {
         browser.shows(said).await;
         assert_eq!((browser.value("#t").await.as_str(), browser.value("#m").await.as_str()), (t, m));
     }
+    browser.fill("#m", "50").await;
+    let long = 2 * 1024 * 1024;
+    for (field, button, said) in [
+        ("#t", ".keep", "The air temperature is 2097152 characters long"),
+        ("#line", ".desk .shorthand button", "The line is 2097152 characters long"),
+    ] {
+        let paste = format!("document.querySelector('{field}').value = '9'.repeat({long})");
+        browser.driver.execute(paste, vec![]).await.unwrap();
+        browser.click(button).await;
+        browser.shows(said).await;
+        assert_eq!(browser.value(field).await.len(), long, "{field}");
+    }
     // Odd, not impossible: asked about, and kept when the consultant says so.
     browser.fill("#t", "68").await;
     browser.fill("#m", "50").await;
