@@ -1,6 +1,6 @@
 //! Values that are possible but odd: asked about at entry, and kept when the consultant says so.
 
-use crate::building::{Building, Place, SpaceKind};
+use crate::building::{Building, Place, Side, SpaceKind};
 use crate::picture::Picture;
 use crate::reading::{AirValue, Observed};
 use hygrothermal::air::Over;
@@ -139,6 +139,13 @@ fn surface_questions(
     fahrenheit(t, kind, out);
     if out.len() > before {
         return; // one doubt is enough: the other unit explains the rest
+    }
+    // Ground holds its own temperature, often far from any air.
+    let on_ground = |id| {
+        building.surface(id).and_then(|s| building.boundary(s.boundary_id)).is_some_and(|b| b.beyond == Side::Ground)
+    };
+    if matches!(place, Place::Surface(id) if on_ground(id)) {
+        return;
     }
     let inside = building.space_of(place).and_then(|s| picture.space(s.id)).and_then(|s| s.air.as_ref());
     let airs: Vec<f64> = inside.into_iter().chain(&picture.outdoor).map(|a| a.value.t.get()).collect();

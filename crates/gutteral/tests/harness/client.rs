@@ -33,6 +33,11 @@ impl Caller {
         caller
     }
 
+    /// The same browser, so to say, at another process. Cookies do not look at ports.
+    pub fn at(&self, other: &Site) -> Self {
+        Self { http: self.http.clone(), base: other.base.clone(), token: self.token.clone() }
+    }
+
     pub async fn get(&self, path: &str) -> Answer {
         self.send(self.http.get(format!("{}{path}", self.base))).await
     }
