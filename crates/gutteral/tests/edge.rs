@@ -187,6 +187,10 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     }
     assert!(csv.body.contains("'=HYPERLINK"), "a formula is defused: {}", csv.body);
     assert!(csv.body.contains("'-0.5") && csv.body.contains(",-0.5,"), "typing is defused, figures are left alone");
+    let (bus, empty) = (caller.job("Travelling").await, Uuid::now_v7().to_string());
+    caller.post(&format!("{bus}/visits"), &[("id", &empty)]).await;
+    let nothing = caller.get(&format!("{bus}/visits/{empty}/readings.csv")).await.body;
+    assert_eq!(nothing.trim_end(), head, "a visit without readings still names its columns");
     let json: serde_json::Value =
         serde_json::from_str(&caller.get(&report.replace("/report", "/readings.json")).await.body).unwrap();
     let readings = json["readings"].as_array().unwrap();

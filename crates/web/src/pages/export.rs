@@ -15,7 +15,7 @@ use store::ReadingRow;
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
-#[derive(Serialize)]
+#[derive(Serialize, Default)]
 struct Record {
     reading_id: Uuid,
     visit_id: Uuid,
@@ -167,10 +167,17 @@ pub async fn csv(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Res
     let page = load(&who, job, visit).await?;
     let defect = |e: &dyn std::fmt::Display| Failure::Defect(format!("csv: {e}"));
     let mut writer = csv::Writer::from_writer(Vec::new());
-    for record in records(&who.show(), &page) {
+    let records = records(&who.show(), &page);
+    let nothing_read = records.is_empty();
+    let rows = if nothing_read { vec![Record::default()] } else { records };
+    for record in rows {
         writer.serialize(record.for_spreadsheet()).map_err(|e| defect(&e))?;
     }
-    let body = writer.into_inner().map_err(|e| defect(&e))?;
+    let mut body = writer.into_inner().map_err(|e| defect(&e))?;
+    if nothing_read {
+        // The header alone: a file without columns would puzzle whoever reads it by machine.
+        body.truncate(body.iter().position(|b| *b == b'\n').map_or(0, |end| end + 1));
+    }
     Ok(attachment("text/csv; charset=utf-8", &file_name(&page, visit, "csv"), body))
 }
 
