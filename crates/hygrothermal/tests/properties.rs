@@ -52,6 +52,14 @@ proptest! {
     }
 
     #[test]
+    fn saturated_air_is_accepted_at_any_temperature(celsius in -100.0..99.0_f64, water: bool) {
+        prop_assume!(celsius >= 0.0 || !water);
+        let over = if water { Over::Water } else { Over::Ice };
+        let full = RelativeHumidity::new(100.0).unwrap();
+        prop_assert!(MoistAir::from_rh(t(celsius), full, over, Pressure::STANDARD).is_ok());
+    }
+
+    #[test]
     fn a_warmer_surface_is_never_wetter(celsius in -20.0..45.0_f64, rh in 5.0..99.0_f64, surface in -30.0..50.0_f64, more in 0.1..10.0_f64) {
         let cold = judge(&air(celsius, rh), t(surface), Over::Ice, &Accuracy::TYPICAL);
         let warm = judge(&air(celsius, rh), t(surface + more), Over::Ice, &Accuracy::TYPICAL);

@@ -3,7 +3,7 @@
 use crate::building::{Building, Place, Side, SpaceKind};
 use crate::picture::Picture;
 use crate::reading::{AirValue, Observed};
-use hygrothermal::air::Over;
+use hygrothermal::air::saturation_rh;
 use hygrothermal::quantity::Temperature;
 
 /// A doubt about an entry; temperatures in °C.
@@ -97,7 +97,7 @@ pub fn questions(
 
 fn air_questions(v: &AirValue, kind: Option<SpaceKind>, out: &mut Vec<Question>) {
     let rh = v.rh.get();
-    let limit = ice_limit(v);
+    let limit = saturation_rh(v.t, v.over);
     if rh > limit {
         out.push(Question::BeyondIce { rh, limit });
     }
@@ -109,15 +109,6 @@ fn air_questions(v: &AirValue, kind: Option<SpaceKind>, out: &mut Vec<Question>)
         out.push(Question::VeryDry { rh });
     }
     fahrenheit(v.t, kind, out);
-}
-
-fn ice_limit(v: &AirValue) -> f64 {
-    use hygrothermal::air::{saturation_pressure, saturation_pressure_over};
-    if v.over == Over::Water {
-        100.0 * saturation_pressure(v.t) / saturation_pressure_over(v.t, Over::Water)
-    } else {
-        100.0
-    }
 }
 
 fn fahrenheit(t: Temperature, kind: Option<SpaceKind>, out: &mut Vec<Question>) {

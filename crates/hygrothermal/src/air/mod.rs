@@ -5,7 +5,7 @@ mod saturation;
 mod state;
 mod wet_bulb;
 
-pub use saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_slope};
+pub use saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_rh, saturation_slope};
 pub use state::{AirError, MoistAir};
 
 /// Gas constant of dry air, J/(kg·K) (ASHRAE 2017 ch. 1 eq. 1).

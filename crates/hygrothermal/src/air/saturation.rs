@@ -81,6 +81,14 @@ pub fn saturation_pressure_over(t: Temperature, over: Over) -> f64 {
     curve(t, over).ln_pressure(t.kelvin()).exp()
 }
 
+/// Relative humidity (%, over the named phase) at which air at `t` is saturated: 100, but less over water below 0 °C,
+/// where ice saturates first.
+#[must_use]
+pub fn saturation_rh(t: Temperature, over: Over) -> f64 {
+    // The quotient first: where the two phases are one it is exactly 1, and the limit exactly 100.
+    100.0 * (saturation_pressure(t) / saturation_pressure_over(t, over))
+}
+
 /// Slope of the saturation curve, Pa/K: the derivative of [`saturation_pressure_over`].
 #[must_use]
 pub fn saturation_slope(t: Temperature, over: Over) -> f64 {

@@ -1,7 +1,7 @@
 //! The state of moist air, from any measured pair.
 
 use super::ratio::{self, humidity_ratio};
-use super::saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over};
+use super::saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_rh};
 use super::{GAS_CONSTANT_DRY_AIR, wet_bulb};
 use crate::quantity::{Pressure, RelativeHumidity, Temperature};
 use std::fmt;
@@ -89,7 +89,7 @@ impl MoistAir {
     /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
     pub fn from_rh(t: Temperature, rh: RelativeHumidity, over: Over, p: Pressure) -> Result<Self, AirError> {
         let vapor = rh.get() / 100.0 * saturation_pressure_over(t, over);
-        let limit = ice_limit_rh(t, over);
+        let limit = saturation_rh(t, over);
         if rh.get() > limit {
             return Err(AirError::BeyondIceSaturation { rh: rh.get(), limit });
         }
@@ -204,15 +204,5 @@ impl MoistAir {
     pub fn enthalpy(&self) -> f64 {
         let t = self.t.get();
         1.006 * t + self.humidity_ratio() * (2501.0 + 1.86 * t)
-    }
-}
-
-/// RH (%, over the named phase) at which air at `t` is saturated: 100, but less over water below 0 °C.
-#[must_use]
-pub(crate) fn ice_limit_rh(t: Temperature, over: Over) -> f64 {
-    if t.get() < 0.0 && over == Over::Water {
-        100.0 * saturation_pressure(t) / saturation_pressure_over(t, Over::Water)
-    } else {
-        100.0
     }
 }

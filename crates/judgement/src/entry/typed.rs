@@ -2,7 +2,7 @@
 
 use crate::question::Question;
 use crate::reading::AirValue;
-use hygrothermal::air::{AirError, MoistAir, Over, saturation_pressure_over};
+use hygrothermal::air::{AirError, MoistAir, Over, saturation_rh};
 use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
 use std::fmt;
 
@@ -231,8 +231,7 @@ fn from_temperatures(
     match state {
         Ok(air) => Ok((air.rh(over).min(100.0), None)),
         Err(AirError::DewAboveAir { dew, air }) if dew - air <= DEW_SCATTER => {
-            let saturated = hygrothermal::air::saturation_pressure(t) / saturation_pressure_over(t, over) * 100.0;
-            Ok((saturated, Some(Question::DewAboveAir { dew, air })))
+            Ok((saturation_rh(t, over), Some(Question::DewAboveAir { dew, air })))
         }
         Err(AirError::DewAboveAir { .. }) => Err(humidity_error(format!(
             "A dew point more than {DEW_SCATTER} K above the air temperature cannot be: are the two swapped?"

@@ -206,59 +206,37 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
 fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall) -> Option<Line> {
     let name = building.surface(id)?.name.clone();
     let low = lower_first(&name);
-    Some(match call {
+    let predicted = |n: &DesignNight| (show.temperature_band(n.surface), show.temperature(n.dew.value));
+    let (night, quiet, head, text) = match call {
         InsulationCall::CantTell(WhyNot::NotRead) => return None,
         InsulationCall::CantTell(why) => {
-            Line { about: Some(id), ..quiet(&format!("{name} on the design night: can’t tell."), why_not(*why)) }
+            let head = format!("{name} on the design night: can’t tell.");
+            return Some(Line { about: Some(id), ..self::quiet(&head, why_not(*why)) });
         }
-        InsulationCall::StaysDry(n) => Line {
-            head: format!("{name} stays above the dew point at {}.", show.temperature(n.outdoor)),
-            text: format!(
-                "Predicted {} against a dew point of {}.{}",
-                show.temperature_band(n.surface),
-                show.temperature(n.dew.value),
-                weak(n)
-            ),
-            quiet: true,
-            working: Some(night_working(show, n)),
-            about: Some(id),
-        },
-        InsulationCall::Open(n) => Line {
-            head: format!("{name} at {}: can’t tell.", show.temperature(n.outdoor)),
-            text: format!(
-                "Predicted {}; the band spans the dew point, {}.{}",
-                show.temperature_band(n.surface),
-                show.temperature(n.dew.value),
-                weak(n)
-            ),
-            quiet: true,
-            working: Some(night_working(show, n)),
-            about: Some(id),
-        },
-        InsulationCall::Add(n) => Line {
-            head: format!(
-                "The {low} needs {} more insulation.",
-                n.r_added.map_or_else(|| "much".into(), |r| show.resistance(r))
-            ),
-            text: format!(
-                "To stay above the dew point at {} outside, with today’s air inside.{}{}",
-                show.temperature(n.outdoor),
-                n.r_added_mold
-                    .map_or_else(String::new, |r| format!(" {} keeps it below 80 % RH too.", show.resistance(r))),
-                weak(n)
-            ),
-            quiet: false,
-            working: Some(night_working(show, n)),
-            about: Some(id),
-        },
-        InsulationCall::DryTheAir(n) => Line {
-            head: format!("No insulation keeps the {low} dry in this air."),
-            text: "The air is nearly saturated at its own temperature: dry it first.".into(),
-            quiet: false,
-            working: Some(night_working(show, n)),
-            about: Some(id),
-        },
-    })
+        InsulationCall::StaysDry(n) => {
+            let (surface, dew) = predicted(n);
+            let head = format!("{name} stays above the dew point at {}.", show.temperature(n.outdoor));
+            (n, true, head, format!("Predicted {surface} against a dew point of {dew}."))
+        }
+        InsulationCall::Open(n) => {
+            let (surface, dew) = predicted(n);
+            let head = format!("{name} at {}: can’t tell.", show.temperature(n.outdoor));
+            (n, true, head, format!("Predicted {surface}; the band spans the dew point, {dew}."))
+        }
+        InsulationCall::Add(n) => {
+            let amount = n.r_added.map_or_else(String::new, |r| show.resistance(r));
+            let mold = n.r_added_mold.map(|r| format!(" {} keeps it below 80 % RH too.", show.resistance(r)));
+            let outdoor = show.temperature(n.outdoor);
+            let text = format!("To stay above the dew point at {outdoor} outside, with today’s air inside.");
+            (n, false, format!("The {low} needs {amount} more insulation."), text + &mold.unwrap_or_default())
+        }
+        InsulationCall::DryTheAir(n) => {
+            let text = "The air is nearly saturated at its own temperature: dry it first.".to_owned();
+            (n, false, format!("No insulation keeps the {low} dry in this air."), text)
+        }
+    };
+    let working = Some(night_working(show, night));
+    Some(Line { head, text: text + weak(night), quiet, working, about: Some(id) })
 }
 
 fn why_not(why: WhyNot) -> &'static str {
