@@ -37,9 +37,10 @@ impl<'a> Input<'a> {
         Fault { field: self.path(key), message: message.to_string() }
     }
 
-    /// Refuses keys that are not in `known`: typos must not pass.
+    /// Refuses keys that are not in `known`: typos must not pass. A request itself may always name its `op` and `id`.
     pub fn only(&self, known: &[&str]) -> Result<(), Fault> {
-        match self.object.keys().find(|k| !known.contains(&k.as_str())) {
+        let head = |k: &str| self.prefix.is_empty() && matches!(k, "op" | "id");
+        match self.object.keys().find(|k| !known.contains(&k.as_str()) && !head(k)) {
             Some(key) => Err(self.fault(key, format!("unknown key; known are {}", known.join(", ")))),
             None => Ok(()),
         }
@@ -68,12 +69,22 @@ impl<'a> Input<'a> {
 
     /// A quantity that must be there.
     pub fn required<Q>(&self, key: &str, make: fn(f64) -> Result<Q, OutOfRange>) -> Result<Q, Fault> {
-        self.optional(key, make)?.ok_or_else(|| self.fault(key, format!("{key} is missing")))
+        self.optional(key, make)?.ok_or_else(|| self.missing(key))
     }
 
     /// A quantity with a default.
     pub fn or<Q>(&self, key: &str, make: fn(f64) -> Result<Q, OutOfRange>, default: Q) -> Result<Q, Fault> {
         Ok(self.optional(key, make)?.unwrap_or(default))
+    }
+
+    /// Which of some keys is given: exactly one must be.
+    pub fn exactly_one(&self, keys: &[&'static str]) -> Result<&'static str, Fault> {
+        let mut given = keys.iter().filter(|k| self.has(k));
+        match (given.next(), given.next()) {
+            (Some(key), None) => Ok(key),
+            (None, _) => Err(self.fault(keys[0], format!("give one of {}", keys.join(", ")))),
+            (_, Some(second)) => Err(self.fault(second, format!("give only one of {}", keys.join(", ")))),
+        }
     }
 
     /// What relative humidity refers to below 0 °C.
@@ -85,12 +96,82 @@ impl<'a> Input<'a> {
         }
     }
 
-    /// A nested object that must be there.
-    pub fn object(&self, key: &str) -> Result<&'a Map<String, Value>, Fault> {
+    /// One of some words; `None` when absent.
+    pub fn word<W: Copy>(&self, key: &str, words: &[(&str, W)]) -> Result<Option<W>, Fault> {
+        let Some(value) = self.value(key) else { return Ok(None) };
+        let found = value.as_str().and_then(|given| words.iter().find(|(word, _)| *word == given));
+        found.map(|(_, w)| Some(*w)).ok_or_else(|| {
+            let known: Vec<&str> = words.iter().map(|(word, _)| *word).collect();
+            self.fault(key, format!("{key} must be one of {}, got {value}", known.join(", ")))
+        })
+    }
+
+    /// A whole number from `min` to `max` that must be there.
+    pub fn whole(&self, key: &str, min: u32, max: u32) -> Result<u32, Fault> {
+        let Some(value) = self.value(key) else { return Err(self.missing(key)) };
+        let whole = value.as_f64().filter(|x| x.fract() == 0.0 && (f64::from(min)..=f64::from(max)).contains(x));
+        whole
+            .map(|x| x as u32)
+            .ok_or_else(|| self.fault(key, format!("{key} must be a whole number {min} to {max}, got {value}")))
+    }
+
+    /// A text that may be there.
+    pub fn text(&self, key: &str) -> Result<(), Fault> {
         match self.value(key) {
-            Some(Value::Object(o)) => Ok(o),
-            Some(_) => Err(self.fault(key, format!("{key} must be an object"))),
-            None => Err(self.fault(key, format!("{key} is missing"))),
+            None | Some(Value::String(_)) => Ok(()),
+            Some(other) => Err(self.fault(key, format!("{key} must be a text, got {other}"))),
         }
+    }
+
+    /// A nested object that must be there, with its own path.
+    pub fn nested<T>(&self, key: &str, read: impl FnOnce(&Input) -> Result<T, Fault>) -> Result<T, Fault> {
+        match self.value(key) {
+            Some(Value::Object(o)) => read(&Input::new(o, &format!("{}.", self.path(key)))),
+            Some(_) => Err(self.fault(key, format!("{key} must be an object"))),
+            None => Err(self.missing(key)),
+        }
+    }
+
+    /// A list that must be there.
+    pub fn list(&self, key: &str) -> Result<&'a [Value], Fault> {
+        match self.value(key) {
+            Some(Value::Array(items)) => Ok(items),
+            Some(_) => Err(self.fault(key, format!("{key} must be a list"))),
+            None => Err(self.missing(key)),
+        }
+    }
+
+    /// A list of objects, each read with its own path: `layers[2].sd_m`.
+    pub fn objects<T>(&self, key: &str, read: impl Fn(&Input) -> Result<T, Fault>) -> Result<Vec<T>, Fault> {
+        let one = |(i, value): (usize, &Value)| match value {
+            Value::Object(o) => read(&Input::new(o, &format!("{}[{i}].", self.path(key)))),
+            other => Err(self.fault(&format!("{key}[{i}]"), format!("must be an object, got {other}"))),
+        };
+        self.list(key)?.iter().enumerate().map(one).collect()
+    }
+
+    /// A list of pairs of quantities: `[[1, 18.5], [2, 17.9]]`.
+    pub fn pairs<A, B>(
+        &self,
+        key: &str,
+        first: fn(f64) -> Result<A, OutOfRange>,
+        second: fn(f64) -> Result<B, OutOfRange>,
+    ) -> Result<Vec<(A, B)>, Fault> {
+        let one = |(i, value): (usize, &Value)| {
+            let fault = |message: String| self.fault(&format!("{key}[{i}]"), message);
+            let [a, b] = value.as_array().map_or(&[][..], Vec::as_slice) else {
+                return Err(fault(format!("must be a pair of numbers, got {value}")));
+            };
+            let (Some(a), Some(b)) = (a.as_f64(), b.as_f64()) else {
+                return Err(fault(format!("must be a pair of numbers, got {value}")));
+            };
+            Ok((first(a).map_err(|e| fault(e.to_string()))?, second(b).map_err(|e| fault(e.to_string()))?))
+        };
+        self.list(key)?.iter().enumerate().map(one).collect()
+    }
+
+    /// The fault of a key that must be there and is not.
+    pub fn missing(&self, key: &str) -> Fault {
+        self.fault(key, format!("{key} is missing"))
     }
 }

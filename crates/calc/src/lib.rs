@@ -75,14 +75,11 @@ fn run(object: &Map<String, Value>) -> Result<Map<String, Value>, Fault> {
         Some(_) => return Err(Fault::new("op", "op must be a text")),
         None => return Err(Fault::new("op", "op is missing")),
     };
-    let input = Input::new(object, "");
-    let fields = match op {
-        "air" => ops::air(&input)?,
-        "surface" => ops::surface(&input)?,
-        "compare_air" => ops::compare_air(&input)?,
-        other => return Err(Fault::new("op", &format!("op must be one of air, surface, compare_air, got {other}"))),
+    let Some((_, operation)) = ops::OPERATIONS.iter().find(|(name, _)| *name == op) else {
+        let names = ops::OPERATIONS.map(|(name, _)| name).join(", ");
+        return Err(Fault::new("op", &format!("op must be one of {names}, got {op}")));
     };
-    Ok(fields)
+    operation(&Input::new(object, ""))
 }
 
 /// Reads JSON Lines, writes one JSON line per input line in order; blank lines are skipped.

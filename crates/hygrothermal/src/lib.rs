@@ -27,6 +27,15 @@
 //! ```
 
 pub mod air;
+pub mod buildup;
+pub mod drying;
+pub mod instrument;
+pub mod machine;
+pub mod material;
+pub mod mold;
 pub mod quantity;
 pub mod space;
 pub mod surface;
+pub mod takeoff;
+pub mod vent;
+pub mod wood;

@@ -5,6 +5,7 @@ mod saturation;
 mod state;
 mod wet_bulb;
 
+pub use ratio::vapor_pressure_of_ratio;
 pub use saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_rh, saturation_slope};
 pub use state::{AirError, MoistAir};
 
@@ -14,3 +15,5 @@ pub(crate) const GAS_CONSTANT_DRY_AIR: f64 = 287.042;
 pub(crate) const GAS_CONSTANT_VAPOR: f64 = 461.524;
 /// Specific heat of dry air, J/(kg·K) (ASHRAE 2017 ch. 1 eq. 30).
 pub(crate) const HEAT_CAPACITY_DRY_AIR: f64 = 1006.0;
+/// Specific heat of water vapor, J/(kg·K) (ASHRAE 2017 ch. 1 eq. 30).
+pub(crate) const HEAT_CAPACITY_VAPOR: f64 = 1860.0;

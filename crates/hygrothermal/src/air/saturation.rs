@@ -48,13 +48,14 @@ impl Curve {
 
     /// Temperature (K) at which the curve reaches `ln_p`, by Newton's method from `start`.
     ///
-    /// ln p is nearly straight in 1/T, so the steps shrink quadratically from any start within the range.
+    /// ln p is nearly straight in 1/T, so the steps shrink quadratically from any start within the range: after a
+    /// step of 10⁻⁵ K what is left is far below a nanokelvin, and another look would only cost time.
     fn kelvin_at(&self, ln_p: f64, start: f64) -> f64 {
         let mut kelvin = start;
         for _ in 0..20 {
             let step = (self.ln_pressure(kelvin) - ln_p) / self.ln_slope(kelvin);
             kelvin -= step;
-            if step.abs() < 1e-10 {
+            if step.abs() < 1e-5 {
                 break;
             }
         }
@@ -92,8 +93,14 @@ pub fn saturation_rh(t: Temperature, over: Over) -> f64 {
 /// Slope of the saturation curve, Pa/K: the derivative of [`saturation_pressure_over`].
 #[must_use]
 pub fn saturation_slope(t: Temperature, over: Over) -> f64 {
+    saturation_and_slope(t, over).1
+}
+
+/// [`saturation_pressure_over`] and [`saturation_slope`] for the price of one.
+pub(super) fn saturation_and_slope(t: Temperature, over: Over) -> (f64, f64) {
     let c = curve(t, over);
-    c.ln_pressure(t.kelvin()).exp() * c.ln_slope(t.kelvin())
+    let pressure = c.ln_pressure(t.kelvin()).exp();
+    (pressure, pressure * c.ln_slope(t.kelvin()))
 }
 
 /// Dew point of air at a vapor pressure (Pa); the frost point below 0 °C.
@@ -106,8 +113,8 @@ pub fn dew_point(vapor_pressure: f64) -> Option<Temperature> {
         return None;
     }
     let ln_p = vapor_pressure.ln();
-    // Magnus-type guess (August–Roche constants, from memory); Newton does the rest.
-    let x = (vapor_pressure / 611.2).ln();
+    // Magnus-type guess (August–Roche constants, from memory): 6.4154 is ln 611.2 Pa. Newton does the rest.
+    let x = ln_p - 6.415_424;
     let guess = (273.15 + 243.12 * x / (17.62 - x)).clamp(173.15, 473.15);
     let celsius = if ln_p < ICE.ln_pressure(273.15) {
         ICE.kelvin_at(ln_p, guess.min(273.15)) - 273.15

@@ -1,8 +1,7 @@
 //! Ventilate or not: what outdoor air would carry away or bring in.
 
-use super::DAY;
 use crate::air::MoistAir;
-use crate::quantity::{AirFlow, Temperature};
+use crate::quantity::{AirFlow, DAY, Temperature};
 
 /// Dew points closer than this (K) are called the same.
 const SAME_DEW_POINT: f64 = 0.5;

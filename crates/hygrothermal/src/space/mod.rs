@@ -1,10 +1,15 @@
-//! A space and the air and ground it exchanges moisture with.
+//! A space and the air, ground, people and things it exchanges moisture with.
 
+mod budget;
 mod exchange;
 mod ground;
+mod sink;
+mod sources;
+mod windows;
 
+pub use budget::Budget;
 pub use exchange::{Advice, Comparison, compare_air, removal};
-pub use ground::bare_soil_evaporation;
-
-/// Seconds in a day.
-pub(crate) const DAY: f64 = 86_400.0;
+pub use ground::{bare_soil_evaporation, covered_soil_evaporation};
+pub use sink::Desiccant;
+pub use sources::{MoistureSource, drying_lumber, moisture_source, moisture_sources, total_water};
+pub use windows::{Airing, Hour, Window, airing};

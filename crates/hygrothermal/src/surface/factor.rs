@@ -2,6 +2,7 @@
 
 use super::verdict::MOLD_RH;
 use crate::air::{MoistAir, dew_point};
+use crate::buildup::insulation_beyond;
 use crate::quantity::{Measured, Temperature, ThermalResistance};
 
 /// Under this inside–outside difference (K) no factor is given.
@@ -46,6 +47,23 @@ impl TemperatureFactor {
     }
 }
 
+/// f_Rsi a construction must reach so that its inside surface meets `target`, for one month (ISO 13788:2012, f_Rsi,min).
+///
+/// # Formula
+/// The room's vapor pressure is `outside`'s plus the moisture excess `excess` (Pa, what people and things add); at the
+/// target the surface stands at p_i or p_i/0.8: f = (T_sat − T_e)/(T_i − T_e). `None` under 5 K of difference or when
+/// the vapor pressure has no dew point. The month with the highest value is the one that decides.
+#[must_use]
+pub fn least_factor(inside: Temperature, outside: &MoistAir, excess: f64, target: Target) -> Option<f64> {
+    let t_e = outside.temperature();
+    let span = inside.above(t_e).get();
+    if span.abs() < LEAST_DIFFERENCE {
+        return None;
+    }
+    let needed = dew_point((outside.vapor_pressure() + excess) / target.share())?;
+    Some(needed.above(t_e).get() / span)
+}
+
 /// What the surface shall stay clear of.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Target {
@@ -53,6 +71,17 @@ pub enum Target {
     NoCondensation,
     /// 80 % relative humidity at the surface.
     NoMold,
+}
+
+impl Target {
+    /// Relative humidity the surface may reach, 0 to 1.
+    #[must_use]
+    pub const fn share(self) -> f64 {
+        match self {
+            Self::NoCondensation => 1.0,
+            Self::NoMold => MOLD_RH / 100.0,
+        }
+    }
 }
 
 /// Insulation a construction lacks.
@@ -78,19 +107,12 @@ pub fn added_insulation(
     r_si: ThermalResistance,
     target: Target,
 ) -> AddedInsulation {
-    let t_i = inside.temperature().get();
-    let span = t_i - outside.get();
-    let surface_before = t_i - span * r_si.get() / r_existing.get();
-    let share = if target == Target::NoMold { MOLD_RH / 100.0 } else { 1.0 };
-    let Some(needed) = dew_point(inside.vapor_pressure() / share).map(Temperature::get) else {
+    let warm = inside.temperature();
+    let share = r_si.get() / r_existing.get().max(r_si.get()).max(f64::MIN_POSITIVE);
+    let surface_before = warm.toward(outside, share).get();
+    let Some(needed) = dew_point(inside.vapor_pressure() / target.share()) else {
         return AddedInsulation { surface_before, added: Some(0.0) };
     };
-    let added = if surface_before >= needed {
-        Some(0.0)
-    } else if t_i > needed && span > 0.0 {
-        Some(r_si.get() * span / (t_i - needed) - r_existing.get())
-    } else {
-        None
-    };
-    AddedInsulation { surface_before, added }
+    let beyond = ThermalResistance::new(r_existing.get() - r_si.get()).unwrap_or(ThermalResistance::const_checked(0.0));
+    AddedInsulation { surface_before, added: insulation_beyond((warm, r_si), (outside, beyond), needed) }
 }

@@ -1,7 +1,11 @@
 //! A surface and the air beside it.
 
 mod factor;
+mod grid;
+mod infrared;
 mod verdict;
 
-pub use factor::{AddedInsulation, Target, TemperatureFactor, added_insulation, temperature_factor};
+pub use factor::{AddedInsulation, Target, TemperatureFactor, added_insulation, least_factor, temperature_factor};
+pub use grid::{GridError, GridReading, Patch, ThermalGrid};
+pub use infrared::{Apparent, InfraredAccuracy, InfraredError, LEAST_EMISSIVITY, Scene, infrared, infrared_measured};
 pub use verdict::{Accuracy, Judged, MOLD_RH, Verdict, judge};

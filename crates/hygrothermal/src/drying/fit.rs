@@ -1,0 +1,207 @@
+//! MC(t) = MC_e + (MC_0 − MC_e) e^(−kt), fitted.
+
+use crate::quantity::{Days, MoistureContent};
+use statrs::distribution::{ContinuousCDF, StudentsT};
+use std::fmt;
+
+/// Slower than this (1/day) nothing is drying.
+const STALLED: f64 = 0.002;
+/// Fastest rate looked for, 1/day, and its opposite.
+const FASTEST: f64 = 50.0;
+/// Each tail of a 90 % band.
+const TAIL: f64 = 0.95;
+
+/// Why no curve can be laid through the readings.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum DryingError {
+    /// Fewer than three readings.
+    TooFew {
+        /// How many.
+        got: usize,
+    },
+    /// Fewer than three different days.
+    SameDays,
+    /// Two readings at the same moisture as the equilibrium all along: no course to follow.
+    AtEquilibrium,
+}
+
+impl fmt::Display for DryingError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::TooFew { got } => write!(f, "at least 3 readings are needed, got {got}"),
+            Self::SameDays => f.write_str("readings on at least 3 different days are needed"),
+            Self::AtEquilibrium => f.write_str("all readings stand at the equilibrium: nothing is left to dry"),
+        }
+    }
+}
+
+impl std::error::Error for DryingError {}
+
+/// When a goal is passed.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Forecast {
+    /// Day on the curve, also if it is past.
+    pub day: f64,
+    /// Early end of the 90 % band.
+    pub low: f64,
+    /// Late end of the 90 % band.
+    pub high: f64,
+}
+
+/// The fitted curve.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct DryingFit {
+    /// Drying rate, 1/day.
+    pub k: f64,
+    /// Distance from the equilibrium at day 0, % MC.
+    pub above: f64,
+    /// The equilibrium it was given.
+    pub equilibrium: f64,
+    /// Residual standard deviation, % MC, and degrees of freedom.
+    spread: f64,
+    freedom: f64,
+    /// Inverse of JᵀJ for (above, k): [aa, ak, kk].
+    inverse: [f64; 3],
+}
+
+/// Sums over the readings for one k.
+struct Sums {
+    amplitude: f64,
+    squares: f64,
+}
+
+fn sums(readings: &[(f64, f64)], k: f64) -> Sums {
+    // Days from the first reading, so that no exponential leaves the range of floating point.
+    let (mut ye, mut ee) = (0.0, 0.0);
+    for &(day, y) in readings {
+        let e = (-k * day).exp();
+        ye += y * e;
+        ee += e * e;
+    }
+    let amplitude = if ee > 0.0 { ye / ee } else { 0.0 };
+    let squares = readings.iter().map(|&(day, y)| (y - amplitude * (-k * day).exp()).powi(2)).sum();
+    Sums { amplitude, squares }
+}
+
+/// Least squares of moisture content on the exponential with MC₀ and k free.
+///
+/// # Method
+/// For a given k the best MC₀ is linear; what is left is one unknown, looked for on a grid from −50 to 50 per day
+/// (dense around 0) and then narrowed by golden section around the best point. Needs `readings` as (day, moisture).
+///
+/// # Errors
+/// [`DryingError`] for fewer than three readings or days, or readings that all lie at the equilibrium.
+pub fn drying_fit(
+    readings: &[(Days, MoistureContent)],
+    equilibrium: MoistureContent,
+) -> Result<DryingFit, DryingError> {
+    if readings.len() < 3 {
+        return Err(DryingError::TooFew { got: readings.len() });
+    }
+    let mut days: Vec<f64> = readings.iter().map(|(d, _)| d.get()).collect();
+    days.sort_by(f64::total_cmp);
+    let first = days[0];
+    days.dedup();
+    if days.len() < 3 {
+        return Err(DryingError::SameDays);
+    }
+    let equilibrium = equilibrium.get();
+    let points: Vec<(f64, f64)> = readings.iter().map(|(d, mc)| (d.get() - first, mc.get() - equilibrium)).collect();
+    if points.iter().all(|&(_, y)| y.abs() < 1e-9) {
+        return Err(DryingError::AtEquilibrium);
+    }
+    let k = narrow(|k| sums(&points, k).squares, days[days.len() - 1] - first);
+    Ok(describe(&points, k, first, equilibrium))
+}
+
+/// The k of least squares.
+fn narrow(squares: impl Fn(f64) -> f64, span: f64) -> f64 {
+    // Rates that do anything within the span of the readings: from a ten-thousandth of a fall to all of it at once.
+    let sizes = (0..240).map(|i| 1e-4 / span * 10.0_f64.powf(f64::from(i) / 30.0)).take_while(|k| *k <= FASTEST);
+    let mut grid: Vec<f64> = sizes.flat_map(|k| [-k, k]).chain([0.0]).filter(|k| k * span > -600.0).collect();
+    grid.sort_by(f64::total_cmp);
+    let values: Vec<f64> = grid.iter().map(|&k| squares(k)).collect();
+    let best = (0..grid.len()).min_by(|&a, &b| values[a].total_cmp(&values[b])).unwrap_or(0);
+    let (mut low, mut high) = (grid[best.saturating_sub(1)], grid[(best + 1).min(grid.len() - 1)]);
+    let golden = 0.5 * (5.0_f64.sqrt() - 1.0);
+    let (mut a, mut b) = (high - golden * (high - low), low + golden * (high - low));
+    let (mut fa, mut fb) = (squares(a), squares(b));
+    // The least value always stays between low and high; 100 cuts are far below rounding.
+    for _ in 0..100 {
+        if fa <= fb {
+            (high, b, fb) = (b, a, fa);
+            a = high - golden * (high - low);
+            fa = squares(a);
+        } else {
+            (low, a, fa) = (a, b, fb);
+            b = low + golden * (high - low);
+            fb = squares(b);
+        }
+    }
+    f64::midpoint(low, high)
+}
+
+fn describe(points: &[(f64, f64)], k: f64, first: f64, equilibrium: f64) -> DryingFit {
+    let Sums { amplitude, squares } = sums(points, k);
+    // Jacobian of A e^(−k(t−t₁)) by A and by k.
+    let (mut aa, mut ak, mut kk) = (0.0, 0.0, 0.0);
+    for &(day, _) in points {
+        let e = (-k * day).exp();
+        let by_k = -amplitude * day * e;
+        aa += e * e;
+        ak += e * by_k;
+        kk += by_k * by_k;
+    }
+    let determinant = aa * kk - ak * ak;
+    let freedom = points.len() as f64 - 2.0;
+    // Back from the first reading to day 0: A₀ = A e^(k t₁).
+    let back = (k * first).exp();
+    let (d_a, d_k) = (back, amplitude * first * back);
+    let [iaa, iak, ikk] = if determinant > 0.0 {
+        [kk / determinant, -ak / determinant, aa / determinant]
+    } else {
+        [f64::INFINITY, 0.0, f64::INFINITY]
+    };
+    DryingFit {
+        k,
+        above: amplitude * back,
+        equilibrium,
+        spread: (squares / freedom).sqrt(),
+        freedom,
+        inverse: [d_a * d_a * iaa + 2.0 * d_a * d_k * iak + d_k * d_k * ikk, d_a * iak + d_k * ikk, ikk],
+    }
+}
+
+impl DryingFit {
+    /// Whether it has stopped drying: slower than 0.002 per day.
+    #[must_use]
+    pub fn stalled(&self) -> bool {
+        self.k < STALLED
+    }
+
+    /// Moisture content on the curve at a day, %.
+    #[must_use]
+    pub fn moisture(&self, day: f64) -> f64 {
+        self.equilibrium + self.above * (-self.k * day).exp()
+    }
+
+    /// The day the curve passes `goal` with its 90 % band; `None` when stalled, when the goal is at or below the
+    /// equilibrium, or when it never dries.
+    ///
+    /// # Formula
+    /// t = ln((MC₀ − MC_e)/(goal − MC_e))/k; band by first order in MC₀ and k with Student's t for n − 2 readings.
+    #[must_use]
+    pub fn passes(&self, goal: MoistureContent) -> Option<Forecast> {
+        let left = goal.get() - self.equilibrium;
+        if self.stalled() || left <= 0.0 || self.above <= 0.0 {
+            return None;
+        }
+        let day = (self.above / left).ln() / self.k;
+        let (by_a, by_k) = (1.0 / (self.k * self.above), -day / self.k);
+        let [aa, ak, kk] = self.inverse;
+        let variance = by_a * by_a * aa + 2.0 * by_a * by_k * ak + by_k * by_k * kk;
+        let t = StudentsT::new(0.0, 1.0, self.freedom).map_or(f64::INFINITY, |d| d.inverse_cdf(TAIL));
+        let half = if self.spread > 0.0 { t * self.spread * variance.max(0.0).sqrt() } else { 0.0 };
+        Some(Forecast { day, low: day - half, high: day + half })
+    }
+}

@@ -1,0 +1,5 @@
+//! Generic building materials.
+
+mod catalogue;
+
+pub use catalogue::{Material, Resists, material, materials};
