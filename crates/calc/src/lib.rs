@@ -4,34 +4,13 @@
 //! cannot be answered becomes an error object and the run goes on.
 
 mod input;
+mod lines;
 mod ops;
+
+pub use lines::{Outcome, run_lines};
 
 use input::{Fault, Input};
 use serde_json::{Map, Value, json};
-use std::io::{self, BufRead, Write};
-
-/// How a run over JSON Lines went.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Outcome {
-    /// Every line was answered.
-    Answered,
-    /// Some line got an error.
-    SomeErrors,
-    /// No line was JSON at all.
-    NotJsonLines,
-}
-
-impl Outcome {
-    /// Exit status of the command: 0, 1 or 2.
-    #[must_use]
-    pub const fn exit_code(self) -> u8 {
-        match self {
-            Self::Answered => 0,
-            Self::SomeErrors => 1,
-            Self::NotJsonLines => 2,
-        }
-    }
-}
 
 /// Answers one request; an answer holding `error` says what was wrong and in which field.
 #[must_use]
@@ -80,39 +59,4 @@ fn run(object: &Map<String, Value>) -> Result<Map<String, Value>, Fault> {
         return Err(Fault::new("op", &format!("op must be one of {names}, got {op}")));
     };
     operation(&Input::new(object, ""))
-}
-
-/// Reads JSON Lines, writes one JSON line per input line in order; blank lines are skipped.
-///
-/// # Errors
-/// Only when reading or writing fails; bad lines are answered with an error object.
-pub fn run_lines(mut from: impl BufRead, mut to: impl Write) -> io::Result<Outcome> {
-    let (mut seen, mut parsed, mut failed) = (0_u64, 0_u64, 0_u64);
-    let mut line = Vec::new();
-    loop {
-        line.clear();
-        if from.read_until(b'\n', &mut line)? == 0 {
-            break;
-        }
-        if line.iter().all(u8::is_ascii_whitespace) {
-            continue;
-        }
-        seen += 1;
-        let out = match serde_json::from_slice::<Value>(&line) {
-            Ok(request) => {
-                parsed += 1;
-                answer(&request)
-            }
-            Err(e) => refusal(None, None, &Fault::new("", &format!("this line is not JSON: {e}"))),
-        };
-        failed += u64::from(out.get("error").is_some());
-        serde_json::to_writer(&mut to, &out)?;
-        to.write_all(b"\n")?;
-    }
-    to.flush()?;
-    Ok(match (seen, parsed, failed) {
-        (_, _, 0) => Outcome::Answered,
-        (_, 0, _) => Outcome::NotJsonLines,
-        _ => Outcome::SomeErrors,
-    })
 }

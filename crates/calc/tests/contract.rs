@@ -109,15 +109,199 @@ fn a_run_answers_line_by_line_and_says_how_it_went() {
     assert_eq!(run("hello\nworld\n").0, Outcome::NotJsonLines);
 }
 
+/// A valid request of every operation: the reference cases and three more.
+fn requests() -> Vec<Value> {
+    let cases = include_str!("reference/operations.jsonl").lines();
+    let reference = cases.map(|c| serde_json::from_str::<Value>(c).unwrap()["request"].take());
+    let short = |mut request: Value| {
+        if let Some(hours) = request["hours"].as_array_mut() {
+            hours.truncate(5);
+        }
+        request
+    };
+    let more = [
+        json!({"op": "air", "t_c": 20, "rh_pct": 50, "altitude_m": 300}),
+        json!({"op": "surface", "t_c": 20, "rh_pct": 50, "surface_c": 9, "outdoor_c": -4, "design_outdoor_c": -15}),
+        json!({"op": "emc", "t_c": 20, "rh_pct": 65}),
+        json!({"op": "compare_air", "inside": {"t_c": 20, "rh_pct": 60}, "outside": {"t_c": 8, "rh_pct": 80}, "flow_m3_s": 0.02}),
+        json!({"op": "attic_vents", "area_m2": 90, "ratio": 300, "high_m2": 0.14, "low_m2": 0.16}),
+        json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 16, "rh_pct": 70, "load_l_day": 9}),
+        json!({"op": "coverage", "area_m2": 37, "coats": 2, "spread_m2_l": 7.9, "concentrate_parts": 1, "water_parts": 4}),
+    ];
+    reference.map(short).chain(more).collect()
+}
+
+/// Replaces the n-th value inside a JSON tree.
+fn replace(value: &mut Value, n: &mut usize, by: &Value) {
+    if *n == 0 {
+        *value = by.clone();
+    }
+    *n = n.wrapping_sub(1);
+    match value {
+        Value::Array(items) => items.iter_mut().for_each(|v| replace(v, n, by)),
+        Value::Object(map) => map.iter_mut().for_each(|(_, v)| replace(v, n, by)),
+        _ => {}
+    }
+}
+
+fn anything() -> impl Strategy<Value = Value> {
+    prop_oneof![
+        prop::num::f64::ANY.prop_map(|x| json!(x)),
+        (-150.0..250.0_f64).prop_map(|x| json!(x)),
+        Just(json!(0)),
+        Just(Value::Null),
+        Just(json!([])),
+        Just(json!([[], {}])),
+        Just(json!({})),
+        ".{0,8}".prop_map(|s| json!(s)),
+        any::<bool>().prop_map(|b| json!(b)),
+    ]
+}
+
 proptest! {
     #[test]
-    fn no_input_panics(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+    fn no_bytes_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
         run_lines(bytes.as_slice(), Vec::new()).unwrap();
     }
 
+    /// Any value of any request replaced by anything, among good lines: nothing panics, nothing stops the others, and
+    /// what is refused names a field.
     #[test]
-    fn no_number_panics(op in "air|surface|compare_air", key in "t_c|rh_pct|dew_c|wet_c|surface_c|p_pa|flow_m3_s", x in prop::num::f64::ANY, t in -150.0..250.0_f64) {
-        let _ = answer(&json!({"op": op, "t_c": t, "rh_pct": 50.0, &*key: x}));
-        let _ = answer(&json!({"op": op, "t_c": t, &*key: x}));
+    fn a_spoiled_line_never_stops_the_others(which in any::<prop::sample::Index>(), n in 0..40_usize, by in anything(), cut in any::<prop::sample::Index>()) {
+        let all = requests();
+        let mut spoiled = all[which.index(all.len())].clone();
+        replace(&mut spoiled, &mut { n }, &by);
+        let (good, mut torn) = (all[0].to_string(), spoiled.to_string());
+        while !torn.is_char_boundary(cut.index(torn.len())) { torn.push(' '); }
+        torn.truncate(cut.index(torn.len()));
+        let text = format!("{good}\n{spoiled}\n{good}\n{}\n{good}\n", torn.replace('\n', " "));
+        let mut out = Vec::new();
+        run_lines(text.as_bytes(), &mut out).unwrap();
+        let lines: Vec<Value> = String::from_utf8(out).unwrap().lines().map(|l| serde_json::from_str(l).unwrap()).collect();
+        prop_assert!(lines.len() == 5 || (lines.len() == 4 && torn.trim().is_empty()), "{} answers to {text}", lines.len());
+        prop_assert!(lines[0] == lines[2] && lines[0] == lines[lines.len() - 1]);
+        if let Some(error) = lines[1].get("error") {
+            prop_assert!(error["message"].as_str().is_some_and(|m| !m.is_empty()) && error["field"].is_string());
+        }
+    }
+}
+
+#[test]
+fn answers_keep_their_order_over_many_pieces() {
+    let text: String =
+        (0..20_000).map(|i| format!("{{\"op\":\"air\",\"id\":{i},\"t_c\":20,\"rh_pct\":{}}}\n", i % 101)).collect();
+    let mut out = Vec::new();
+    assert_eq!(
+        run_lines(std::io::BufReader::with_capacity(1000, text.as_bytes()), &mut out).unwrap(),
+        Outcome::Answered
+    );
+    let ids = String::from_utf8(out)
+        .unwrap()
+        .lines()
+        .map(|l| serde_json::from_str::<Value>(l).unwrap()["id"].as_u64().unwrap())
+        .collect::<Vec<_>>();
+    assert!(ids.len() == 20_000 && ids.iter().enumerate().all(|(i, id)| i as u64 == *id));
+    let long = format!("{{\"op\":\"{}\n{}", "a".repeat(17 << 20), r#"{"op":"emc","t_c":20,"rh_pct":50}"#);
+    let mut out = Vec::new();
+    assert_eq!(run_lines(long.as_bytes(), &mut out).unwrap(), Outcome::SomeErrors);
+    assert!(
+        String::from_utf8(out).unwrap().lines().nth(1).unwrap().contains("emc_pct"),
+        "an endless line is refused alone"
+    );
+}
+
+#[test]
+fn operations_say_what_the_contract_settles() {
+    let ask = |request: Value| answer(&request);
+    // Dehumidifier: no load needs none; a capacity of 0 has no runtime.
+    let idle = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 20, "rh_pct": 60}));
+    assert_eq!((&idle["units_needed"], &idle["runtime_share"]), (&json!(0), &Value::Null));
+    let dry = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 5, "rh_pct": 10, "load_l_day": 3}));
+    assert_eq!(
+        (number(&dry, "capacity_l_day"), &dry["runtime_share"], &dry["units_needed"]),
+        (0.0, &Value::Null, &Value::Null)
+    );
+    // Attic: one side unknown leaves both open, none at all is a share of nothing.
+    let attic = |high: Value, low: Value| {
+        ask(json!({"op": "attic_vents", "area_m2": 90, "ratio": 150, "high_m2": high, "low_m2": low}))
+    };
+    let one = attic(json!(0.3), Value::Null);
+    assert_eq!((&one["met"], &one["high_share"]), (&Value::Null, &Value::Null));
+    let none = attic(json!(0), json!(0));
+    assert_eq!((&none["met"], &none["high_share"]), (&json!(false), &Value::Null));
+    // Budget without any air change: no steady state, but it saturates while a source is on.
+    let shut = json!({"op": "budget", "volume_m3": 10, "t_c": 20, "outdoor": {"t_c": 5, "rh_pct": 80}, "flow_m3_s": 0,
+        "source_kg_s": 1e-5, "start_rh_pct": 50, "hours": 1});
+    let shut = ask(shut);
+    assert_eq!(
+        (&shut["steady_rh_pct"], &shut["saturates"], &shut["hours_to_dew"]),
+        (&Value::Null, &json!(true), &Value::Null)
+    );
+    // A surface that itself condenses has no rate; vapor there is saturation.
+    let sweating =
+        ask(json!({"op": "assembly", "inside": {"t_c": 20, "rh_pct": 80}, "outside": {"t_c": -10, "rh_pct": 80},
+        "layers": [{"name": "glass", "r_m2k_w": 0.004, "sd_m": 1e6}]}));
+    assert_eq!(sweating["condensation"], json!([{"interface": 0, "rate_g_m2_day": null}]));
+    assert_eq!(sweating["interfaces"][0]["vapor_pa"], sweating["interfaces"][0]["sat_pa"]);
+    // Calibration at one point is an offset; coverage without parts has none.
+    let single = ask(json!({"op": "calibrate", "points": [[75.3, 78.1]]}));
+    assert_eq!((number(&single, "slope"), number(&single, "max_residual_pct")), (1.0, 0.0));
+    close(&single, "offset", -2.8, 1e-9);
+    let paint = ask(json!({"op": "coverage", "area_m2": 40, "coats": 2, "spread_m2_l": 8}));
+    assert_eq!(
+        (number(&paint, "litres"), &paint["concentrate_l"], &paint["water_l"]),
+        (10.0, &Value::Null, &Value::Null)
+    );
+    let done = ask(
+        json!({"op": "drying_fit", "readings": [[0, 20], [1, 17], [2, 15.2]], "equilibrium_pct": 12, "goal_pct": 11}),
+    );
+    assert_eq!((&done["day_of_goal"], &done["stalled"]), (&Value::Null, &json!(false)), "a goal below the equilibrium");
+}
+
+#[test]
+fn a_fault_inside_a_list_names_its_place() {
+    let layer = |extra: Value| {
+        json!({"op": "assembly", "inside": {"t_c": 20, "rh_pct": 50}, "outside": {"t_c": 0, "rh_pct": 80},
+        "layers": [{"r_m2k_w": 1, "sd_m": 1}, extra]})
+    };
+    let fine = json!({"t_c": 20, "rh_pct": 50});
+    let year = |count: usize| {
+        json!({"op": "assembly_year", "layers": [{"r_m2k_w": 1, "sd_m": 1}],
+        "months": vec![json!({"inside": fine, "outside": fine, "days": 30}); count]})
+    };
+    for (field, request) in [
+        ("layers[1].sd_m", layer(json!({"r_m2k_w": 1}))),
+        ("layers[1].sd_m", layer(json!({"r_m2k_w": 1, "sd_m": -1}))),
+        ("layers[1].perm_kg_m2spa", layer(json!({"r_m2k_w": 1, "perm_kg_m2spa": 0}))),
+        ("layers[1].thickness_m", layer(json!({"r_m2k_w": 1, "mu": 10}))),
+        ("layers[1].mu", layer(json!({"r_m2k_w": 1, "sd_m": 1, "mu": 10}))),
+        ("layers[1].colour", layer(json!({"r_m2k_w": 1, "sd_m": 1, "colour": "red"}))),
+        ("layers", json!({"op": "assembly", "inside": fine, "outside": fine, "layers": []})),
+        ("months", year(11)),
+        (
+            "readings[1]",
+            json!({"op": "drying_fit", "readings": [[0, 20], [1], [2, 15]], "equilibrium_pct": 12, "goal_pct": 15}),
+        ),
+        (
+            "readings",
+            json!({"op": "drying_fit", "readings": [[0, 20], [1, 18]], "equilibrium_pct": 12, "goal_pct": 15}),
+        ),
+        ("hours[1]", json!({"op": "mold_index", "class": "medium", "hours": [[20, 80], [51, 80]]})),
+        ("class", json!({"op": "mold_index", "class": "wood", "hours": []})),
+        ("emissivity", json!({"op": "infrared", "apparent_c": 12, "emissivity": 0.1, "reflected_c": 20})),
+        ("points", json!({"op": "calibrate", "points": [[33, 50], [75, 50]]})),
+        ("water_parts", json!({"op": "coverage", "area_m2": 40, "coats": 2, "spread_m2_l": 8, "concentrate_parts": 1})),
+        ("coats", json!({"op": "coverage", "area_m2": 40, "coats": 1.5, "spread_m2_l": 8})),
+        (
+            "flow_m3_s",
+            json!({"op": "exhaust_duct", "air": fine, "around_c": 0, "flow_m3_s": 0, "diameter_m": 0.1, "length_m": 4,
+            "r_m2k_w": 1, "wall_kg_m2": 1, "wall_c_j_kgk": 500, "minutes": 10}),
+        ),
+        (
+            "r_existing_m2k_w",
+            json!({"op": "insulation_for", "inside": fine, "outside_c": 0, "r_existing_m2k_w": 0.1, "target": "no_mold"}),
+        ),
+    ] {
+        assert_eq!(answer(&request)["error"]["field"], field, "{request}: {}", answer(&request));
     }
 }
