@@ -87,13 +87,16 @@ impl MoistAir {
     /// # Errors
     /// - [`AirError::BeyondIceSaturation`] below 0 °C when RH over water means more vapor than ice allows.
     /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    #[inline]
     pub fn from_rh(t: Temperature, rh: RelativeHumidity, over: Over, p: Pressure) -> Result<Self, AirError> {
-        let vapor = rh.get() / 100.0 * saturation_pressure_over(t, over);
-        let limit = saturation_rh(t, over);
-        if rh.get() > limit {
-            return Err(AirError::BeyondIceSaturation { rh: rh.get(), limit });
+        // Only over water in frost can a relative humidity mean more vapor than ice allows.
+        if over == Over::Water && t.get() < 0.0 {
+            let limit = saturation_rh(t, over);
+            if rh.get() > limit {
+                return Err(AirError::BeyondIceSaturation { rh: rh.get(), limit });
+            }
         }
-        Self::with_vapor(t, vapor, p)
+        Self::with_vapor(t, rh.get() / 100.0 * saturation_pressure_over(t, over), p)
     }
 
     /// From temperature and dew point (frost point below 0 °C).
@@ -138,6 +141,7 @@ impl MoistAir {
         Self::with_vapor(t, saturation_pressure(t), p)
     }
 
+    #[inline]
     fn with_vapor(t: Temperature, vapor: f64, p: Pressure) -> Result<Self, AirError> {
         if vapor >= p.get() {
             return Err(AirError::Boiling { vapor, pressure: p.get() });
@@ -165,6 +169,7 @@ impl MoistAir {
 
     /// Dew point, or frost point below 0 °C; `None` below −100 °C.
     #[must_use]
+    #[inline]
     pub fn dew_point(&self) -> Option<Temperature> {
         dew_point(self.vapor)
     }

@@ -1,0 +1,101 @@
+//! How fast the core is. Figures and what they were measured on: docs/benchmarks.md.
+#![allow(clippy::unwrap_used, missing_docs, reason = "benchmarks")]
+
+use criterion::{BatchSize, Criterion, Throughput, criterion_group, criterion_main};
+use hygrothermal::air::{MoistAir, Over};
+use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
+use hygrothermal::mold::{Decline, Sensitivity, mold_index};
+use hygrothermal::quantity::*;
+use hygrothermal::vent::{Duct, DuctWall, Exhaust};
+use std::hint::black_box;
+
+/// Temperatures and humidities spread over what buildings see, frost included.
+fn readings(count: usize) -> Vec<(Temperature, RelativeHumidity)> {
+    let spread = |i: usize, step: f64| (i as f64 * step).fract();
+    (0..count)
+        .map(|i| {
+            let t = Temperature::new(-15.0 + 50.0 * spread(i, 0.618_034)).unwrap();
+            (t, RelativeHumidity::new(10.0 + 89.0 * spread(i, 0.414_214)).unwrap())
+        })
+        .collect()
+}
+
+fn air(t: Temperature, rh: RelativeHumidity) -> MoistAir {
+    MoistAir::from_rh(t, rh, Over::Ice, Pressure::STANDARD).unwrap()
+}
+
+fn moist_air(c: &mut Criterion) {
+    let readings = readings(10_000);
+    let mut group = c.benchmark_group("air");
+    group.throughput(Throughput::Elements(readings.len() as u64));
+    group.bench_function("dew point from t and rh", |b| {
+        b.iter(|| readings.iter().filter_map(|&(t, rh)| air(t, rh).dew_point()).map(Temperature::get).sum::<f64>());
+    });
+    group.bench_function("full state with wet bulb", |b| {
+        b.iter(|| readings.iter().map(|&(t, rh)| full_state(&air(t, rh))).sum::<f64>());
+    });
+    group.finish();
+}
+
+fn full_state(air: &MoistAir) -> f64 {
+    let dew = air.dew_point().map_or(0.0, Temperature::get);
+    let wet = air.wet_bulb().map_or(0.0, Temperature::get);
+    dew + wet + air.vapor_pressure() + air.humidity_ratio() + air.enthalpy() + air.density() + air.absolute_humidity()
+}
+
+/// Eight layers that get wet in winter and dry in summer.
+fn year(c: &mut Criterion) {
+    let layer = |r: f64, s: f64| Layer {
+        resistance: ThermalResistance::new(r).unwrap(),
+        diffusion: DiffusionThickness::new(s).unwrap(),
+    };
+    let layers = [
+        layer(0.02, 0.2),
+        layer(0.05, 0.125),
+        layer(0.3, 2.0),
+        layer(2.0, 0.07),
+        layer(2.0, 0.07),
+        layer(0.09, 2.4),
+        layer(0.15, 0.02),
+        layer(0.15, 1.8),
+    ];
+    let buildup = BuildUp::new(&layers, film::WALL, film::OUTSIDE).unwrap();
+    let months: [Month; 12] = std::array::from_fn(|m| {
+        let season = (m as f64 * std::f64::consts::TAU / 12.0).cos();
+        let side = |t: f64, rh: f64| air(Temperature::new(t).unwrap(), RelativeHumidity::new(rh).unwrap());
+        let sides = Sides { inside: side(20.0, 55.0), outside: side(6.0 - 12.0 * season, 78.0 + 8.0 * season) };
+        Month { sides, days: Days::new(30.4).unwrap() }
+    });
+    assert!(buildup.year(&months, None).peak > 0.0, "a wall that stays dry would flatter the figure");
+    let mut group = c.benchmark_group("build-up");
+    group.throughput(Throughput::Elements(1));
+    group.bench_function("monthly year of 8 layers", |b| b.iter(|| black_box(&buildup).year(black_box(&months), None)));
+    group.finish();
+}
+
+fn mold(c: &mut Criterion) {
+    let hours = readings(8760);
+    c.bench_function("mold index over 8760 hours", |b| {
+        b.iter(|| {
+            mold_index(black_box(&hours), Sensitivity::Sensitive, MoldIndex::CLEAN, Decline::ASHRAE_160).unwrap()
+        });
+    });
+}
+
+fn duct(c: &mut Criterion) {
+    let wall = DuctWall {
+        mass: ArealMass::new(3.9).unwrap(),
+        heat: HeatCapacity::new(460.0).unwrap(),
+        insulation: ThermalResistance::new(0.7).unwrap(),
+    };
+    let duct = Duct { diameter: Diameter::new(0.1).unwrap(), length: Length::new(4.0).unwrap(), wall };
+    let damp = air(Temperature::new(24.0).unwrap(), RelativeHumidity::new(85.0).unwrap());
+    let cold = Temperature::new(-5.0).unwrap();
+    let exhaust = Exhaust::new(damp, cold, AirFlow::new(0.0236).unwrap(), duct).unwrap();
+    c.bench_function("cold duct over 15 minutes", |b| {
+        b.iter_batched(|| exhaust, |e| e.run(Minutes::new(15.0).unwrap()), BatchSize::SmallInput);
+    });
+}
+
+criterion_group!(benches, moist_air, year, mold, duct);
+criterion_main!(benches);
