@@ -79,6 +79,8 @@ pub struct Drying {
     pub target: DryingTarget,
     /// Dew point now less the target, K, with its band.
     pub excess: Measured,
+    /// The air to be dried.
+    pub inside: MoistAir,
 }
 
 /// Whether to dry by machine.
@@ -169,6 +171,8 @@ pub enum WhyNot {
 /// A surface predicted at the design outdoor temperature.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct DesignNight {
+    /// Today's air inside.
+    pub inside: MoistAir,
     /// Design outdoor temperature, °C.
     pub outdoor: f64,
     /// Temperature factor with its band.
@@ -295,7 +299,7 @@ fn drying(building: &Building, space: &Space, state: &SpaceState, outdoor: Optio
             Some(out) => DryingCall::Dehumidify(drying_load(building, space, state, air, out, target.dew)?),
         }
     };
-    Some(Drying { call, target, excess })
+    Some(Drying { call, target, excess, inside: air.air })
 }
 
 fn drying_load(
@@ -404,6 +408,7 @@ fn predict(
     let span = t_in.above(design).get();
     let surface = Measured { value: factor.surface_at(t_in, design), err: factor.0.err * span.abs() };
     Some(DesignNight {
+        inside: inside.air,
         outdoor: design.get(),
         factor,
         surface,

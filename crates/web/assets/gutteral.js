@@ -42,5 +42,32 @@
     current.setSelectionRange(current.value.length, current.value.length);
   }
 
+  // A calculator's address always says what is on the page, and switching units comes back to it.
+  const share = document.querySelector('form[data-share]');
+  const address = () => {
+    const given = new URLSearchParams([...new FormData(share)].filter(([, value]) => value !== ''));
+    const here = share.getAttribute('action') + '?' + given;
+    history.replaceState(null, '', here);
+    document.querySelectorAll('input[name="back"]').forEach((input) => { input.value = here; });
+  };
+  if (share) {
+    share.addEventListener('input', address);
+    share.addEventListener('change', address);
+    // What the server says about each field is also said by the field.
+    document.addEventListener('htmx:after:swap', () => share.querySelectorAll('.error[id^="e-"]').forEach((error) => {
+      const field = document.getElementById(error.id.replace(/^e-/, 'f-'));
+      if (field) field.toggleAttribute('aria-invalid', error.textContent !== '');
+      if (field && error.textContent !== '') field.setAttribute('aria-invalid', 'true');
+    }));
+  }
+  document.addEventListener('click', async (event) => {
+    const button = event.target.closest('[data-copy], [data-copy-link]');
+    if (!button) return;
+    const link = button.dataset.copyLink;
+    const text = link ? location.origin + link : document.getElementById(button.dataset.copy).textContent;
+    await navigator.clipboard.writeText(text);
+    button.textContent = 'Copied';
+  });
+
   document.querySelectorAll('[data-print]').forEach((button) => button.addEventListener('click', () => window.print()));
 })();

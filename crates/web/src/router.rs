@@ -4,7 +4,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, correct, docket, export, health, job_form, preferences, report, round, section, shorthand, sign_in,
+    api, bench, calculator, correct, docket, export, health, job_form, preferences, report, round, section, shorthand,
+    sign_in,
 };
 use crate::state::App;
 use axum::Router;
@@ -34,6 +35,9 @@ pub fn router(app: App) -> Router {
         .route("/preferences", post(preferences::submit))
         .route("/docket", get(docket::page))
         .route("/bench", get(bench::page).post(bench::add))
+        .route("/calculator", get(calculator::index))
+        .route("/calculator/{op}", get(calculator::page))
+        .route("/calculator/{op}/live", get(calculator::live))
         .route("/jobs/new", get(job_form::new).post(job_form::create))
         .route("/jobs/{job}", get(section::page))
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))

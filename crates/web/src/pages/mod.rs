@@ -2,6 +2,7 @@
 
 pub mod api;
 pub mod bench;
+pub mod calculator;
 pub mod correct;
 pub mod docket;
 pub mod export;

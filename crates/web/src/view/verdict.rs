@@ -1,7 +1,8 @@
 //! A surface's verdict in sentences, with its working.
 
 use super::show::Show;
-use super::{Mark, Working};
+use super::{Mark, Working, in_calculator};
+use hygrothermal::air::Over;
 use hygrothermal::surface::{Accuracy, Judged, Verdict};
 use judgement::building::Surface;
 use judgement::picture::SurfaceRead;
@@ -111,6 +112,17 @@ pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line
             format!("Humidity at the surface = p_v / p_sat(T_surface) = {}.", show.percent(judged.surface_rh)),
         ],
         source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6; ISO 13788:2012 (80 % at the surface).".into(),
+        link: read.beside.as_ref().map(|air| {
+            let figures = [
+                ("t_c", air.value.t.get()),
+                ("rh_pct", air.air.rh(air.value.over)),
+                ("surface_c", read.t.get()),
+                ("t_err_c", a.air.get()),
+                ("rh_err_pct", a.rh.get()),
+                ("surface_err_c", a.surface.get()),
+            ];
+            in_calculator("surface", &figures, &[rh_over(air)])
+        }),
     }
 }
 
@@ -133,5 +145,15 @@ pub fn dew_working(show: &Show, air: &AirState, air_line: &str) -> Option<Workin
             ),
         ],
         source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6 and their inverse.".into(),
+        link: Some(in_calculator(
+            "air",
+            &[("t_c", air.value.t.get()), ("rh_pct", air.air.rh(air.value.over))],
+            &[rh_over(air)],
+        )),
     })
+}
+
+/// What the reading's humidity refers to below freezing, as the calculator asks it.
+fn rh_over(air: &AirState) -> (&'static str, &'static str) {
+    ("rh_over", if air.value.over == Over::Water { "water" } else { "ice" })
 }

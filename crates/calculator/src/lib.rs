@@ -1,0 +1,112 @@
+//! A Working for every operation of the headless interface.
+//!
+//! What is typed, in either unit system, becomes a request of the headless interface; its answer is shown with the band
+//! its instruments leave, the formula, the source and a drawing. The page, a script and a test therefore reach the core
+//! by the same words, and the line that reproduces a page can be copied from it.
+//!
+//! ```
+//! use judgement::entry::Units;
+//! use std::collections::HashMap;
+//!
+//! let typed = [("t_c", "68F"), ("rh_pct", "50")].map(|(k, v)| (k.to_owned(), v.to_owned()));
+//! let sheet = calculator::sheet("air").unwrap();
+//! let page = calculator::open(sheet, HashMap::from(typed), Units::Metric);
+//! assert_eq!(page.outcome.unwrap().figures[0], ("dew point", "9.3 ± 1.0 °C".into()));
+//! ```
+
+mod case;
+mod drawing;
+mod form;
+mod outcome;
+mod plot;
+mod sheet;
+mod sketch;
+pub mod unit;
+
+pub use case::Case;
+pub use form::{Cell, LayerRow, Shown, Typed};
+pub use outcome::Outcome;
+pub use sheet::{SHEETS, Sheet, sheet};
+pub use sketch::{Mark, Sketch};
+
+use judgement::entry::Units;
+use serde_json::Value;
+use std::collections::HashMap;
+
+/// A page of the calculator, ready for a template.
+pub struct Page {
+    /// What it is about.
+    pub sheet: &'static Sheet,
+    /// Fields with what was typed and what is wrong with it.
+    pub fields: Vec<Shown>,
+    /// The answer; `None` while something needs changing.
+    pub outcome: Option<Outcome>,
+    /// What is wrong with the request as a whole; empty otherwise.
+    pub trouble: String,
+    /// The line that reproduces it through the headless interface; empty while something needs changing.
+    pub line: String,
+    /// The query of the address that brings it back.
+    pub query: String,
+}
+
+/// Reads what was typed on a sheet and answers it in a person's units.
+#[must_use]
+pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units) -> Page {
+    let typed = Typed::new(sheet, given, units);
+    let mut read = typed.read(sheet);
+    let (mut outcome, mut trouble, mut line) = (None, String::new(), String::new());
+    let request = Value::Object(std::mem::take(&mut read.request));
+    let answer = calc::answer(&request);
+    match answer.get("error") {
+        None => {
+            line = json_line(&request);
+            outcome = Some(Outcome::of(sheet, Case { request, answer, moved: Vec::new(), units }));
+        }
+        // Where something could not even be read, what the rest lacks says nothing new; what is wrong with it does.
+        Some(error) => {
+            let word = |key: &str| error.get(key).and_then(Value::as_str).unwrap_or_default();
+            let message = sentence(word("message"));
+            match read.name_of(word("field")).map(str::to_owned) {
+                Some(name) => drop(read.errors.entry(name).or_insert(message)),
+                None if read.errors.is_empty() => trouble = message,
+                None => {}
+            }
+        }
+    }
+    if !read.errors.is_empty() {
+        (outcome, line) = (None, String::new());
+    }
+    Page { sheet, fields: typed.shown(sheet, &read.errors), outcome, trouble, line, query: typed.query() }
+}
+
+/// Keys of the headless interface in plain words.
+const WORDS: [(&str, &str); 12] = [
+    ("thickness_m", "a thickness"),
+    ("lambda_w_mk", "a conductivity"),
+    ("r_m2k_w", "a resistance"),
+    ("perm_kg_m2spa", "a permeance"),
+    ("sd_m", "s_d"),
+    ("mu,", "μ,"),
+    ("mu needs", "μ needs"),
+    ("rh_pct", "relative humidity"),
+    ("dew_c", "dew point"),
+    ("wet_c", "wet bulb"),
+    ("concentrate_parts", "parts of concentrate"),
+    ("water_parts", "parts of water"),
+];
+
+/// A message of the headless interface as a sentence in plain words.
+fn sentence(message: &str) -> String {
+    let message = WORDS.iter().fold(message.to_owned(), |text, (key, words)| text.replace(key, words));
+    let mut letters = message.chars();
+    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    format!("{first}{}.", letters.as_str())
+}
+
+/// A request on one line, its operation first.
+fn json_line(request: &Value) -> String {
+    let mut rest = request.clone();
+    let op = rest.as_object_mut().and_then(|o| o.remove("op")).unwrap_or_default();
+    let rest = rest.to_string();
+    if rest == "{}" { format!("{{\"op\":{op}}}") } else { format!("{{\"op\":{op},{}", &rest[1..]) }
+}

@@ -1,0 +1,63 @@
+//! Wood.
+
+use super::{Field, RH_DOUBT, Sheet, T_DOUBT, figure, measured, quantity};
+use crate::drawing::course;
+use crate::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
+
+pub static EMC: Sheet = Sheet {
+    op: "emc",
+    title: "Equilibrium moisture of wood",
+    group: "Moisture in materials",
+    lead: "The moisture content wood settles at in steady air.",
+    fields: &[
+        measured("t_c", "Air temperature", &TEMPERATURE, 21.0, T_DOUBT),
+        measured("rh_pct", "Relative humidity", &PERCENT, 70.0, RH_DOUBT),
+    ],
+    results: &[figure("emc_pct", "equilibrium moisture content", &PERCENT)],
+    formula: &[
+        "M = 1800/W · (KH/(1 − KH) + (K₁KH + 2K₁K₂K²H²)/(1 + K₁KH + K₁K₂K²H²))",
+        "W, K, K₁, K₂ quadratic in t; H = φ/100",
+    ],
+    source: "Wood Handbook (USDA FPL-GTR-282), eq. 4-5. Close in below 15 %, safer 13 % (common practice); 19 % counts as wet (from memory).",
+    verdict: |c| match c.got("emc_pct") {
+        m if m < 13.0 => "Below 13 %: dry enough to close in.".into(),
+        m if m < 15.0 => "Between 13 and 15 %: close in only if nothing adds water.".into(),
+        m if m < 19.0 => "Over 15 %: do not close it in.".into(),
+        _ => "Over 19 %: wet by most codes; decay becomes possible.".into(),
+    },
+    draw: course::emc,
+};
+
+pub static DRYING: Sheet = Sheet {
+    op: "drying_fit",
+    title: "When it will be dry",
+    group: "Moisture in materials",
+    lead: "Three or more readings of one spot give the curve, and the curve gives the day.",
+    fields: &[
+        Field::Pairs {
+            key: "readings",
+            label: "Day and moisture content, one reading to a line",
+            kinds: [&DAYS, &PERCENT],
+            example: &[(0.0, 28.4), (1.0, 25.9), (2.0, 24.2), (4.0, 21.0), (7.0, 17.6)],
+        },
+        quantity("equilibrium_pct", "Dry standard (equilibrium)", &PERCENT, 11.0),
+        quantity("goal_pct", "Goal", &PERCENT, 15.0),
+    ],
+    results: &[
+        figure("day_of_goal", "day it passes the goal", &DAYS),
+        figure("day_low", "at the earliest (90 % band)", &DAYS),
+        figure("day_high", "at the latest (90 % band)", &DAYS),
+        figure("k_per_day", "drying rate k", &PER_DAY),
+    ],
+    formula: &[
+        "MC(t) = MC_e + (MC₀ − MC_e) e^(−kt), MC₀ and k by least squares",
+        "band: first order in MC₀ and k, Student’s t for n − 2 readings",
+    ],
+    source: "Exponential drying; goals by common practice.",
+    verdict: |c| match (c.flag("stalled"), c.got_if("day_of_goal")) {
+        (Some(true), _) => "Stalled: nothing is drying. Find what still feeds it, or change the machines.".into(),
+        (_, Some(day)) => format!("It passes the goal on day {}.", DAYS.figure(day, c.units)),
+        _ => "It never gets there: the goal is not above the dry standard.".into(),
+    },
+    draw: course::drying,
+};

@@ -1,0 +1,128 @@
+//! The calculator: a Working for every operation of the core.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Path, Query};
+use crate::token::Token;
+use crate::view::Frame;
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::Uri;
+use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown};
+use hygrothermal::material::{Material, materials};
+use std::collections::HashMap;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "calculator/index.html")]
+pub struct IndexPage {
+    frame: Frame,
+    groups: Vec<(&'static str, Vec<&'static Sheet>)>,
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "calculator/sheet.html")]
+pub struct SheetPage {
+    frame: Frame,
+    page: Page,
+    groups: Vec<(&'static str, Vec<&'static Material>)>,
+    link: String,
+}
+
+/// The answer alone, with what is wrong at each field: swapped in while someone types.
+#[derive(Template, WebTemplate)]
+#[template(path = "calculator/live.html")]
+pub struct Live {
+    page: Page,
+    link: String,
+}
+
+/// Runs of things that share a heading, in their order.
+fn grouped<T: Copy>(
+    items: impl IntoIterator<Item = T>,
+    heading: impl Fn(T) -> &'static str,
+) -> Vec<(&'static str, Vec<T>)> {
+    let mut groups: Vec<(&'static str, Vec<T>)> = Vec::new();
+    for item in items {
+        let name = heading(item);
+        match groups.iter_mut().find(|(group, _)| *group == name) {
+            Some((_, members)) => members.push(item),
+            None => groups.push((name, vec![item])),
+        }
+    }
+    groups
+}
+
+/// Every operation.
+pub async fn index(who: Who, Extension(token): Extension<Token>, uri: Uri) -> IndexPage {
+    IndexPage { frame: Frame::new(&who, &token, &uri), groups: grouped(SHEETS, |s| s.group) }
+}
+
+fn open(who: &Who, op: &str, given: HashMap<String, String>) -> Result<Page, Failure> {
+    let sheet = calculator::sheet(op).ok_or(Failure::NotFound)?;
+    Ok(calculator::open(sheet, given, who.units()))
+}
+
+fn link(page: &Page) -> String {
+    format!("/calculator/{}?{}", page.sheet.op, page.query)
+}
+
+/// One operation, with what its address says or an example.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(op): Path<String>,
+    Query(given): Query<HashMap<String, String>>,
+) -> Result<SheetPage, Failure> {
+    let page = open(&who, &op, given)?;
+    let link = link(&page);
+    let groups = grouped(materials(), |m| m.group.as_str());
+    Ok(SheetPage { frame: Frame::new(&who, &token, &uri), page, groups, link })
+}
+
+/// The answer to what is being typed.
+pub async fn live(
+    who: Who,
+    Path(op): Path<String>,
+    Query(given): Query<HashMap<String, String>>,
+) -> Result<Live, Failure> {
+    let page = open(&who, &op, given)?;
+    let link = link(&page);
+    Ok(Live { page, link })
+}
+
+impl SheetPage {
+    /// Whether a layer's figures stand open: when one of them is wrong, or there is no material to speak for them.
+    fn opened(&self, row: &LayerRow) -> bool {
+        let own = row.material.is_empty() && row.cells.iter().any(|c| !c.value.is_empty());
+        own || row.cells.iter().any(|c| !c.error.is_empty())
+    }
+}
+
+/// A field name as an element's id.
+fn id(name: &str) -> String {
+    name.replace('.', "-")
+}
+
+impl Live {
+    /// Every field's error by the id of its place, the empty ones too.
+    fn errors(&self) -> Vec<(String, &str)> {
+        let cell = |c: &'_ Cell| id(&c.name);
+        self.page
+            .fields
+            .iter()
+            .flat_map(|field| match field {
+                Shown::Figure(c) | Shown::Lines(c) => vec![(cell(c), c.error.as_str())],
+                Shown::Choice { cell: c, .. } => vec![(cell(c), c.error.as_str())],
+                Shown::Layers { rows, error, .. } => {
+                    let cells = rows.iter().flat_map(|r| &r.cells).map(|c| (cell(c), c.error.as_str()));
+                    cells.chain([("layers".to_owned(), error.as_str())]).collect()
+                }
+                Shown::Months { rows, .. } => {
+                    rows.iter().flat_map(|(_, cells)| cells).map(|c| (cell(c), c.error.as_str())).collect()
+                }
+            })
+            .collect()
+    }
+}
