@@ -215,6 +215,56 @@ async fn every_page_works_by_keyboard() {
     browser.quit().await;
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn the_calculator_answers_while_one_types_and_can_be_shared() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.go(&site, "/docket").await;
+    browser.press("Calculator").await;
+    browser.press("Moist air").await;
+    browser.shows("Anything colder than 11.6 °C gets wet").await;
+    // Live, without a page load: the mark set on this document survives.
+    browser.driver.execute("document.body.dataset.same = 'yes'", vec![]).await.unwrap();
+    browser.fill("#f-t_c", "30").await;
+    browser.fill("#f-rh_pct", "70").await;
+    browser.shows("Anything colder than 23.9 °C").await;
+    assert!(browser.text("#line").await.contains(r#""op":"air""#));
+    // What is wrong is said at the field; the rest stays and the answer waits.
+    browser.fill("#f-rh_pct", "170").await;
+    browser.shows("Relative humidity must be 0 to 100 %, got 170.").await;
+    browser.shows("Change the marked field").await;
+    assert_eq!(browser.value("#f-t_c").await, "30");
+    browser.find("#f-rh_pct[aria-invalid=true]").await;
+    browser.fill("#f-rh_pct", "70").await;
+    browser.shows("Anything colder than 23.9 °C").await;
+    browser.find("body[data-same=yes]").await;
+    // The address says it all: reload, and the other units.
+    let address = browser.path().await;
+    assert!(address.contains("t_c=30") && address.contains("units=metric"), "{address}");
+    browser.go(&site, &address).await;
+    browser.shows("Anything colder than 23.9 °C").await;
+    browser.click("button[name=units]").await;
+    browser.shows("Anything colder than 75.1 °F").await;
+    assert_eq!(browser.value("#f-t_c").await, "86");
+    browser.click("button[name=units]").await;
+    browser.shows("Anything colder than 23.9 °C").await;
+    // A build-up: the library fills a layer in, and another empty row follows.
+    browser.go(&site, "/calculator/assembly").await;
+    browser.shows("Water collects at one plane").await;
+    browser.click("select[name='layers.4.material'] option[value=cement_render]").await;
+    browser.find("select[name='layers.6.material']").await;
+    browser.shows("5 cement render").await;
+    // From a figure of a job straight to its own computation.
+    browser.go(&site, "/docket").await;
+    browser.press("Mill").await;
+    browser.click("svg a[aria-label^='Rim joist, north']").await;
+    let margin = browser.text(".big").await;
+    browser.press("Try other figures in the calculator").await;
+    browser.shows("margin above the dew point").await;
+    assert!(browser.text(".answer").await.starts_with("Condensing: 1.2 ± 0.7 °C"), "the job said {margin}");
+    browser.quit().await;
+}
+
 const AXE: &str = include_str!("../../../node_modules/axe-core/axe.min.js");
 
 #[tokio::test(flavor = "multi_thread")]
@@ -226,6 +276,13 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
+    pages.push("/calculator".to_owned());
+    // One sheet of each shape: a chart, layers, months, many lines, and one with something wrong.
+    for sheet in
+        ["air", "assembly", "assembly_year", "mold_index", "surface?units=metric&t_c=20&rh_pct=130&surface_c=x"]
+    {
+        pages.push(format!("/calculator/{sheet}"));
+    }
     for name in ["Mill", "School", "Travelling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
