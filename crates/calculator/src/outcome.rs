@@ -10,6 +10,8 @@ use serde_json::Value;
 pub struct Outcome {
     /// The answer in a sentence.
     pub verdict: String,
+    /// What else to know, in sentences.
+    pub notes: Vec<String>,
     /// Label and text of each figure.
     pub figures: Vec<(&'static str, String)>,
     /// What the bands come from; empty where nothing was measured.
@@ -27,6 +29,7 @@ impl Outcome {
         let case = &case;
         Self {
             verdict: (sheet.verdict)(case),
+            notes: (sheet.notes)(case),
             figures: sheet.results.iter().map(|f| (f.label, text(case, f))).collect(),
             doubts: doubts.iter().map(|d| d.words(case)).collect::<Vec<_>>().join(", "),
             drawing: (sheet.draw)(case),

@@ -152,6 +152,9 @@ pub static ENTHALPY: Kind = pair(&[
 /// Density of air.
 pub static DENSITY: Kind =
     pair(&[unit("kg/m³", 1.0, Some(3), &[]), unit("lb/ft³", POUND / (FT * FT * FT), Some(4), &[])]);
+/// Density of materials.
+pub static DENSITY_OF_SOLIDS: Kind =
+    pair(&[unit("kg/m³", 1.0, Some(0), &[]), unit("lb/ft³", POUND / (FT * FT * FT), Some(1), &[])]);
 /// Water collecting on a plane in a day, kept in g/m².
 pub static GAIN_RATE: Kind =
     pair(&[unit("g/m² a day", 1.0, None, &[]), unit("gr/ft² a day", GRAIN_PER_FT2, None, &[])]);

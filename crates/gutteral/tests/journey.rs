@@ -276,7 +276,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
-    pages.push("/calculator".to_owned());
+    pages.extend(["/calculator".to_owned(), "/calculator/library".to_owned()]);
     // One sheet of each shape: a chart, layers, months, many lines, and one with something wrong.
     for sheet in
         ["air", "assembly", "assembly_year", "mold_index", "surface?units=metric&t_c=20&rh_pct=130&surface_c=x"]

@@ -36,6 +36,7 @@ pub fn router(app: App) -> Router {
         .route("/docket", get(docket::page))
         .route("/bench", get(bench::page).post(bench::add))
         .route("/calculator", get(calculator::index))
+        .route("/calculator/library", get(calculator::library))
         .route("/calculator/{op}", get(calculator::page))
         .route("/calculator/{op}/live", get(calculator::live))
         .route("/jobs/new", get(job_form::new).post(job_form::create))

@@ -4,8 +4,10 @@ use super::t;
 use crate::case::Case;
 use crate::plot::{Axis, Plot, ticks};
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::{GAIN, GAIN_RATE, Kind, NUMBER, PRESSURE, TEMPERATURE};
+use crate::unit::{FLOW, GAIN, GAIN_RATE, Kind, NUMBER, PRESSURE, TEMPERATURE};
 use hygrothermal::air::saturation_pressure;
+use hygrothermal::buildup::leakage_condensate;
+use hygrothermal::quantity::AirFlow;
 use judgement::entry::Units;
 use serde_json::Value;
 
@@ -16,6 +18,9 @@ const RIGHT: f64 = 796.0;
 const AIR: f64 = 44.0;
 /// Narrowest a layer is drawn.
 const THINNEST: f64 = 16.0;
+
+/// A leak to set diffusion against, m³/s for each m² (common practice: a tenth of a liter per second is an ordinary wall).
+const LEAK: f64 = 1e-4;
 
 /// One panel with its own upright scale.
 struct Panel {
@@ -109,6 +114,32 @@ pub fn steady(c: &Case) -> Sketch {
         sketch.text("word strong", (xs[i] + dx, heat.bottom + 20.0), anchor, words);
     }
     sketch
+}
+
+/// What diffusion leaves out: air leaking to the coldest plane inside, and whether what collects there is frost.
+pub fn leak_and_frost(c: &Case) -> Vec<String> {
+    let planes = c.list("interfaces");
+    let inner = planes.get(1..planes.len().saturating_sub(1)).unwrap_or_default();
+    let wet: Vec<usize> =
+        c.list("condensation").iter().filter_map(|p| Some(p["interface"].as_u64()? as usize)).collect();
+    let temperature = |i: usize| planes.get(i).and_then(|p| p["t_c"].as_f64());
+    // Where water collects by diffusion, or else the outermost boundary between layers.
+    let at = wet.first().copied().unwrap_or(inner.len());
+    let mut notes = Vec::new();
+    let room = super::air(c.given("inside.t_c"), c.given("inside.rh_pct"));
+    let leak = AirFlow::new(LEAK).ok();
+    if let (Some(room), Some(plane), Some(leak), false) = (room, temperature(at).and_then(t), leak, inner.is_empty()) {
+        let grams = leakage_condensate(&room, plane, leak);
+        let flow = FLOW.text(LEAK, c.units);
+        let text = GAIN_RATE.text(grams, c.units);
+        notes.push(format!(
+            "Room air leaking out at {flow} for each m² would leave {text} at plane {at}, beside what diffuses."
+        ));
+    }
+    if wet.iter().any(|i| temperature(*i).is_some_and(|t| t < 0.0)) {
+        notes.push("It collects as frost, which comes down all at once when it thaws.".into());
+    }
+    notes
 }
 
 fn draw_layers(sketch: &mut Sketch, layers: &[Value], xs: &[f64], top: f64, bottom: f64) {

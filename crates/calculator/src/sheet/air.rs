@@ -1,6 +1,6 @@
 //! Moist air.
 
-use super::{Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, optional};
+use super::{Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional};
 use crate::case::Case;
 use crate::drawing;
 use crate::unit::{ABSOLUTE, DENSITY, ENTHALPY, LENGTH, PERCENT, PRESSURE, RATIO, TEMPERATURE};
@@ -47,6 +47,7 @@ pub static AIR: Sheet = Sheet {
         Some(dew) => format!("Anything colder than {} gets wet in this air.", TEMPERATURE.text(dew, c.units)),
         None => "This air is too dry to have a dew point above −100 °C.".into(),
     },
+    notes: nothing_to_add,
     draw: |c: &Case| {
         drawing::chart::moist_air(c.units, &[drawing::chart::state(c)], c.given_if("altitude_m").unwrap_or(0.0))
     },

@@ -1,6 +1,6 @@
 //! Build-ups.
 
-use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured};
+use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add};
 use crate::drawing::profile;
 use crate::unit::{GAIN, GAIN_RATE, PERCENT, RESISTANCE, TEMPERATURE, TRANSMITTANCE};
 
@@ -33,7 +33,7 @@ pub static ASSEMBLY: Sheet = Sheet {
         let planes = c.list("condensation");
         let rate: f64 = planes.iter().filter_map(|p| p.get("rate_g_m2_day")?.as_f64()).sum();
         match planes.len() {
-            0 => "No condensation in this climate.".into(),
+            0 => "No condensation by diffusion in this climate.".into(),
             _ if planes.iter().any(|p| p.get("rate_g_m2_day").is_some_and(serde_json::Value::is_null)) => {
                 "A surface itself condenses: warm it or dry the air.".into()
             }
@@ -41,6 +41,7 @@ pub static ASSEMBLY: Sheet = Sheet {
             n => format!("Water collects at {n} planes: {} in all.", GAIN_RATE.text(rate, c.units)),
         }
     },
+    notes: profile::leak_and_frost,
     draw: profile::steady,
 };
 
@@ -77,5 +78,6 @@ pub static YEAR: Sheet = Sheet {
             _ => format!("It holds up to {peak} and carries some over: it gets wetter every year."),
         }
     },
+    notes: nothing_to_add,
     draw: profile::year,
 };

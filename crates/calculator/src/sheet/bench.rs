@@ -1,6 +1,6 @@
 //! Instruments and quantities to buy.
 
-use super::{Field, Sheet, figure, optional, quantity};
+use super::{Field, Sheet, figure, nothing_to_add, optional, quantity};
 use crate::drawing::{course, vents};
 use crate::unit::{AREA, LITERS, NUMBER, PERCENT, SPREAD};
 
@@ -26,6 +26,7 @@ pub static CALIBRATE: Sheet = Sheet {
         let at = |read: f64| PERCENT.text(c.got("slope") * read + c.got("offset"), c.units);
         format!("Where it shows 60 % the air is at {}, where it shows 80 % at {}.", at(60.0), at(80.0))
     },
+    notes: nothing_to_add,
     draw: course::calibration,
 };
 
@@ -49,5 +50,6 @@ pub static COVERAGE: Sheet = Sheet {
     formula: &["liters = area × coats / spread rate, split by parts"],
     source: "Common practice: block takes about 7.9 m²/L a coat. Most masonry coatings want a surface of 10 °C or more, clean and dry.",
     verdict: |c| format!("Mix {}.", LITERS.text(c.got("litres"), c.units)),
+    notes: nothing_to_add,
     draw: vents::bucket,
 };

@@ -1,6 +1,6 @@
 //! Vents, ducts and dehumidifiers.
 
-use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, optional, quantity};
+use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{course, duct, vents};
 use crate::unit::{
     AREA, AREAL_MASS, DAILY, FLOW, FREE_AREA, HEAT, LENGTH, MILLILITERS, MINUTES, NUMBER, PERCENT, RESISTANCE, SHARE,
@@ -38,6 +38,7 @@ pub static ATTIC: Sheet = Sheet {
             .map_or_else(|| "Not enough.".into(), |n| format!("Not met: {n}.")),
         None => "Give both areas to see whether it is met.".into(),
     },
+    notes: nothing_to_add,
     draw: vents::attic,
 };
 
@@ -79,6 +80,7 @@ pub static DUCT: Sheet = Sheet {
             MILLILITERS.text(c.got("condensate_ml"), c.units)
         ),
     },
+    notes: nothing_to_add,
     draw: duct::along,
 };
 
@@ -119,5 +121,6 @@ pub static DEHUMIDIFIER: Sheet = Sheet {
             None => format!("Here it takes out {}.{frost}", DAILY.text(c.got("capacity_l_day"), c.units)),
         }
     },
+    notes: nothing_to_add,
     draw: course::dehumidifier,
 };

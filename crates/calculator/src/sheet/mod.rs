@@ -33,6 +33,8 @@ pub struct Sheet {
     pub source: &'static str,
     /// The answer in a sentence.
     pub verdict: fn(&Case) -> String,
+    /// What else to know about this answer, in sentences.
+    pub notes: fn(&Case) -> Vec<String>,
     /// The drawing that explains it.
     pub draw: fn(&Case) -> Sketch,
 }
@@ -138,6 +140,11 @@ const fn optional(key: &'static str, label: &'static str, kind: &'static Kind, e
 
 const fn figure(key: &'static str, label: &'static str, kind: &'static Kind) -> Figure {
     Figure { key, label, kind }
+}
+
+/// For sheets with nothing to add.
+const fn nothing_to_add(_: &Case) -> Vec<String> {
+    Vec::new()
 }
 
 /// What relative humidity below 0 °C refers to.

@@ -1,6 +1,6 @@
 //! Mold.
 
-use super::{Field, Sheet, defaulted, figure};
+use super::{Field, Sheet, defaulted, figure, nothing_to_add};
 use crate::drawing::course;
 use crate::unit::{DAYS, FRACTION, NUMBER};
 
@@ -48,5 +48,6 @@ pub static MOLD: Sheet = Sheet {
         }
         (peak, ..) => format!("No growth that shows: the index reaches {}.", FRACTION.figure(peak, c.units)),
     },
+    notes: nothing_to_add,
     draw: course::mold,
 };

@@ -1,6 +1,6 @@
 //! Spaces.
 
-use super::{RH_DOUBT, Sheet, T_DOUBT, figure, measured, optional, quantity};
+use super::{RH_DOUBT, Sheet, T_DOUBT, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{chart, course};
 use crate::unit::{DAILY, FLOW, HOURS, PERCENT, SOURCE, TEMPERATURE, VOLUME};
 
@@ -43,6 +43,7 @@ pub static COMPARE: Sheet = Sheet {
         }
         text
     },
+    notes: nothing_to_add,
     draw: chart::two_airs,
 };
 
@@ -75,5 +76,6 @@ pub static BUDGET: Sheet = Sheet {
         None if c.flag("saturates") == Some(true) => "The air itself would saturate in the end.".into(),
         None => "It never reaches the dew point of the coldest surface.".into(),
     },
+    notes: nothing_to_add,
     draw: course::budget,
 };

@@ -1,6 +1,8 @@
 //! Surfaces.
 
-use super::{Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, optional, quantity};
+use super::{
+    Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional, quantity,
+};
 use crate::drawing::strip;
 use crate::unit::{DIFFERENCE, FRACTION, PERCENT, RESISTANCE, TEMPERATURE};
 
@@ -51,6 +53,7 @@ pub static SURFACE: Sheet = Sheet {
             _ => format!("Dry: {margin} above the dew point."),
         }
     },
+    notes: nothing_to_add,
     draw: strip::surface,
 };
 
@@ -87,6 +90,7 @@ pub static INFRARED: Sheet = Sheet {
             if off < 0.0 { "colder" } else { "warmer" }
         )
     },
+    notes: nothing_to_add,
     draw: strip::infrared,
 };
 
@@ -119,5 +123,6 @@ pub static INSULATION: Sheet = Sheet {
         Some(r) => format!("Add {} outside of the surface.", RESISTANCE.text(r, c.units)),
         None => "No insulation can do it: dry the air first.".into(),
     },
+    notes: nothing_to_add,
     draw: strip::insulation,
 };

@@ -1,6 +1,6 @@
 //! Wood.
 
-use super::{Field, RH_DOUBT, Sheet, T_DOUBT, figure, measured, quantity};
+use super::{Field, RH_DOUBT, Sheet, T_DOUBT, figure, measured, nothing_to_add, quantity};
 use crate::drawing::course;
 use crate::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
 
@@ -25,6 +25,7 @@ pub static EMC: Sheet = Sheet {
         m if m < 19.0 => "Over 15 %: do not close it in.".into(),
         _ => "Over 19 %: wet by most codes; decay becomes possible.".into(),
     },
+    notes: nothing_to_add,
     draw: course::emc,
 };
 
@@ -59,5 +60,6 @@ pub static DRYING: Sheet = Sheet {
         (_, Some(day)) => format!("It passes the goal on day {}.", DAYS.figure(day, c.units)),
         _ => "It never gets there: the goal is not above the dry standard.".into(),
     },
+    notes: nothing_to_add,
     draw: course::drying,
 };

@@ -8,6 +8,8 @@ use std::fmt;
 const STALLED: f64 = 0.002;
 /// Fastest rate looked for, 1/day, and its opposite.
 const FASTEST: f64 = 50.0;
+/// Most readings a curve is laid through: one an hour for a year.
+const MOST_READINGS: usize = 8784;
 /// Each tail of a 90 % band.
 const TAIL: f64 = 0.95;
 
@@ -19,9 +21,14 @@ pub enum DryingError {
         /// How many.
         got: usize,
     },
+    /// More readings than one spot can have.
+    TooMany {
+        /// How many.
+        got: usize,
+    },
     /// Fewer than three different days.
     SameDays,
-    /// Two readings at the same moisture as the equilibrium all along: no course to follow.
+    /// All readings stand at the equilibrium: no course to follow.
     AtEquilibrium,
 }
 
@@ -29,6 +36,7 @@ impl fmt::Display for DryingError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::TooFew { got } => write!(f, "at least 3 readings are needed, got {got}"),
+            Self::TooMany { got } => write!(f, "at most {MOST_READINGS} readings are taken, got {got}"),
             Self::SameDays => f.write_str("readings on at least 3 different days are needed"),
             Self::AtEquilibrium => f.write_str("all readings stand at the equilibrium: nothing is left to dry"),
         }
@@ -90,13 +98,16 @@ fn sums(readings: &[(f64, f64)], k: f64) -> Sums {
 /// (dense around 0) and then narrowed by golden section around the best point. Needs `readings` as (day, moisture).
 ///
 /// # Errors
-/// [`DryingError`] for fewer than three readings or days, or readings that all lie at the equilibrium.
+/// [`DryingError`] for fewer than three readings or days, more than 8784, or all of them at the equilibrium.
 pub fn drying_fit(
     readings: &[(Days, MoistureContent)],
     equilibrium: MoistureContent,
 ) -> Result<DryingFit, DryingError> {
     if readings.len() < 3 {
         return Err(DryingError::TooFew { got: readings.len() });
+    }
+    if readings.len() > MOST_READINGS {
+        return Err(DryingError::TooMany { got: readings.len() });
     }
     let mut days: Vec<f64> = readings.iter().map(|(d, _)| d.get()).collect();
     days.sort_by(f64::total_cmp);

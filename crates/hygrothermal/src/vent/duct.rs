@@ -18,9 +18,10 @@ const LAMINAR: f64 = 2300.0;
 const LAMINAR_NUSSELT: f64 = 3.66;
 /// The run is cut into this many slices.
 const SLICES: usize = 200;
-/// Steps in one time constant of the wall, and at most in one reckoning.
+/// Steps in one time constant of the wall, at most in the time asked for, and before they are made twice as long.
 const STEPS_PER_TAU: f64 = 100.0;
 const MOST_STEPS: f64 = 40_000.0;
+const DOUBLE_AFTER: u32 = 20_000;
 /// A wall that has not cleared after this time (s) is said never to.
 const GIVE_UP: f64 = 86_400.0;
 
@@ -190,6 +191,7 @@ struct March {
     pull: f64,
     tau: f64,
     step: f64,
+    steps: u32,
     dry_flow: f64,
     wall: Vec<f64>,
     time: f64,
@@ -219,6 +221,7 @@ impl March {
             pull: taken / (taken + outer),
             tau,
             step: (tau / STEPS_PER_TAU).max(asked.max(60.0) / MOST_STEPS),
+            steps: 0,
             dry_flow: exhaust.dry_flow(),
             wall: vec![around; SLICES],
             time: 0.0,
@@ -230,6 +233,11 @@ impl March {
     /// Goes on to a time (s), or past it as soon as the outlet has cleared when that time was asked for already.
     fn until(&mut self, end: f64) {
         while self.time < end {
+            // A long run with hardly any flow settles slowly: its steps grow, so that no request takes forever.
+            self.steps += 1;
+            if self.steps.is_multiple_of(DOUBLE_AFTER) {
+                self.step *= 2.0;
+            }
             let step = self.step.min(end - self.time);
             let before = self.wall[SLICES - 1];
             let (moved, settled) = self.advance(step);

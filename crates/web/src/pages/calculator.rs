@@ -9,8 +9,12 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
-use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown};
-use hygrothermal::material::{Material, materials};
+use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown, unit};
+use hygrothermal::material::{Material, Resists, materials};
+use hygrothermal::space::{MoistureSource, moisture_sources};
+use hygrothermal::vent::{VentCover, vent_covers};
+use hygrothermal::wood::{Species, species};
+use judgement::entry::Units;
 use std::collections::HashMap;
 
 #[derive(Template, WebTemplate)]
@@ -27,6 +31,71 @@ pub struct SheetPage {
     page: Page,
     groups: Vec<(&'static str, Vec<&'static Material>)>,
     link: String,
+}
+
+/// The tables behind the core, every row with its source.
+#[derive(Template, WebTemplate)]
+#[template(path = "calculator/library.html")]
+pub struct LibraryPage {
+    frame: Frame,
+    materials: Vec<(&'static str, Vec<&'static Material>)>,
+    sources: &'static [MoistureSource],
+    species: &'static [Species],
+    covers: &'static [VentCover],
+    units: Units,
+}
+
+impl LibraryPage {
+    fn conductivity(&self, m: &Material) -> String {
+        unit::CONDUCTIVITY.figure(m.lambda, self.units)
+    }
+
+    fn vapor(&self, m: &Material) -> String {
+        match (m.resists(), m.mu_wet) {
+            (Ok(Resists::PerThickness(mu)), Some(wet)) => {
+                format!(
+                    "μ {} dry, {} wet",
+                    unit::NUMBER.figure(mu.get(), self.units),
+                    unit::NUMBER.figure(wet, self.units)
+                )
+            }
+            (Ok(Resists::PerThickness(mu)), None) => format!("μ {}", unit::NUMBER.figure(mu.get(), self.units)),
+            (Ok(Resists::AsLayer(sd)), _) => format!("s_d {}", unit::STILL_AIR.text(sd.get(), self.units)),
+            (Err(_), _) => String::new(),
+        }
+    }
+
+    fn density(&self, m: &Material) -> String {
+        unit::DENSITY_OF_SOLIDS.figure(m.density, self.units)
+    }
+
+    fn heat(&self, m: &Material) -> String {
+        unit::HEAT.figure(m.heat, self.units)
+    }
+
+    fn sorption(&self, m: &Material) -> String {
+        m.w80.map(|w| unit::PERCENT.figure(w, self.units)).unwrap_or_default()
+    }
+
+    fn liters(&self, liters: &f64) -> String {
+        unit::LITERS.figure(*liters, self.units)
+    }
+
+    fn free(&self, cover: &VentCover) -> String {
+        unit::SHARE.text(cover.free, self.units)
+    }
+}
+
+/// The libraries.
+pub async fn library(who: Who, Extension(token): Extension<Token>, uri: Uri) -> LibraryPage {
+    LibraryPage {
+        frame: Frame::new(&who, &token, &uri),
+        materials: grouped(materials(), |m| m.group.as_str()),
+        sources: moisture_sources(),
+        species: species(),
+        covers: vent_covers(),
+        units: who.units(),
+    }
 }
 
 /// The answer alone, with what is wrong at each field: swapped in while someone types.
@@ -93,6 +162,17 @@ pub async fn live(
 }
 
 impl SheetPage {
+    /// A layer's thickness as typed or taken from the library; without one, what opens its figures.
+    fn thickness(&self, row: &LayerRow) -> String {
+        let Some(cell) = row.cells.first() else { return String::new() };
+        let figure = if cell.value.is_empty() { &cell.placeholder } else { &cell.value };
+        match figure {
+            figure if figure.is_empty() => "figures".into(),
+            figure if figure.ends_with(|c: char| c.is_ascii_digit()) => format!("{figure} {}", cell.unit),
+            figure => figure.clone(),
+        }
+    }
+
     /// Whether a layer's figures stand open: when one of them is wrong, or there is no material to speak for them.
     fn opened(&self, row: &LayerRow) -> bool {
         let own = row.material.is_empty() && row.cells.iter().any(|c| !c.value.is_empty());
