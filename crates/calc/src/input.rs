@@ -2,10 +2,11 @@
 
 use hygrothermal::air::Over;
 use hygrothermal::quantity::OutOfRange;
+use serde::Serialize;
 use serde_json::{Map, Value};
 
 /// What is wrong, and where.
-#[derive(Debug)]
+#[derive(Debug, Serialize)]
 pub struct Fault {
     pub field: String,
     pub message: String,

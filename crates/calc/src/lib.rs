@@ -10,45 +10,54 @@ mod ops;
 pub use lines::{Outcome, run_lines};
 
 use input::{Fault, Input};
-use serde_json::{Map, Value, json};
+use ops::Answer;
+use serde::ser::{Serialize, SerializeMap, Serializer};
+use serde_json::{Map, Value};
 
 /// Answers one request; an answer holding `error` says what was wrong and in which field.
 #[must_use]
 pub fn answer(request: &Value) -> Value {
-    let Value::Object(object) = request else {
-        return refusal(
-            None,
-            None,
-            &Fault::new("", "a request is a JSON object like {\"op\":\"air\",\"t_c\":20,\"rh_pct\":50}"),
-        );
-    };
-    let (op, id) = (object.get("op").cloned(), object.get("id").cloned());
-    match run(object) {
-        Ok(fields) => {
-            let mut out = head(op, id);
-            out.extend(fields);
-            Value::Object(out)
+    serde_json::to_value(Reply::to(request)).unwrap_or_default()
+}
+
+/// An answer on its way out: the request's `op` and `id` again, then the operation's keys or what was wrong.
+struct Reply<'a> {
+    op: Option<&'a Value>,
+    id: Option<&'a Value>,
+    answer: Answer,
+}
+
+impl<'a> Reply<'a> {
+    fn to(request: &'a Value) -> Self {
+        let Value::Object(object) = request else {
+            let message = "a request is a JSON object like {\"op\":\"air\",\"t_c\":20,\"rh_pct\":50}";
+            return Self::refusal(Fault::new("", message));
+        };
+        Self { op: object.get("op"), id: object.get("id"), answer: run(object) }
+    }
+
+    /// For what is no request at all.
+    const fn refusal(fault: Fault) -> Self {
+        Self { op: None, id: None, answer: Err(fault) }
+    }
+}
+
+impl Serialize for Reply<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("op", &self.op)?;
+        if let Some(id) = self.id {
+            map.serialize_entry("id", id)?;
         }
-        Err(fault) => refusal(op, id, &fault),
+        match &self.answer {
+            Ok(fields) => fields.iter().try_for_each(|(key, value)| map.serialize_entry(key, value))?,
+            Err(fault) => map.serialize_entry("error", fault)?,
+        }
+        map.end()
     }
 }
 
-fn head(op: Option<Value>, id: Option<Value>) -> Map<String, Value> {
-    let mut out = Map::new();
-    out.insert("op".into(), op.unwrap_or(Value::Null));
-    if let Some(id) = id {
-        out.insert("id".into(), id);
-    }
-    out
-}
-
-fn refusal(op: Option<Value>, id: Option<Value>, fault: &Fault) -> Value {
-    let mut out = head(op, id);
-    out.insert("error".into(), json!({ "field": fault.field, "message": fault.message }));
-    Value::Object(out)
-}
-
-fn run(object: &Map<String, Value>) -> Result<Map<String, Value>, Fault> {
+fn run(object: &Map<String, Value>) -> Answer {
     let op = match object.get("op") {
         Some(Value::String(op)) => op.as_str(),
         Some(_) => return Err(Fault::new("op", "op must be a text")),

@@ -3,8 +3,8 @@
 //! The caller's thread reads pieces of whole lines, workers answer them, one thread writes them in order. All queues
 //! between them are short, so a slow writer slows the reader instead of filling memory.
 
+use crate::Reply;
 use crate::input::Fault;
-use crate::{answer, refusal};
 use serde_json::Value;
 use std::collections::BTreeMap;
 use std::io::{self, BufRead, Write};
@@ -124,27 +124,30 @@ fn work(pieces: &Mutex<Receiver<(u64, Vec<u8>)>>, done: &SyncSender<(u64, Vec<u8
 fn answer_piece(piece: &[u8], out: &mut Vec<u8>) -> Tally {
     let mut tally = Tally::default();
     for line in piece.split(|&b| b == b'\n').filter(|line| !line.iter().all(u8::is_ascii_whitespace)) {
-        let answered = answer_line(line, &mut tally);
-        tally.failed += u64::from(answered.get("error").is_some());
-        // Writing JSON into memory does not fail: keys are texts, and a number that is none becomes null.
-        let _ = serde_json::to_writer(&mut *out, &answered);
-        out.push(b'\n');
+        match parse(line) {
+            Ok(request) => {
+                tally.parsed += 1;
+                tally.failed += write(&Reply::to(&request), out);
+            }
+            Err(message) => tally.failed += write(&Reply::refusal(Fault::new("", &message)), out),
+        }
     }
     tally
 }
 
-fn answer_line(line: &[u8], tally: &mut Tally) -> Value {
+fn parse(line: &[u8]) -> Result<Value, String> {
     if line.len() > LONGEST_LINE {
-        let message = format!("a line must be at most {LONGEST_LINE} bytes");
-        return refusal(None, None, &Fault::new("", &message));
+        return Err(format!("a line must be at most {LONGEST_LINE} bytes"));
     }
-    match serde_json::from_slice::<Value>(line) {
-        Ok(request) => {
-            tally.parsed += 1;
-            answer(&request)
-        }
-        Err(e) => refusal(None, None, &Fault::new("", &format!("this line is not JSON: {e}"))),
-    }
+    serde_json::from_slice(line).map_err(|e| format!("this line is not JSON: {e}"))
+}
+
+/// Writes one answer and says whether it is an error, as 1 or 0.
+fn write(reply: &Reply, out: &mut Vec<u8>) -> u64 {
+    // Writing JSON into memory does not fail: keys are texts, and a number that is none becomes null.
+    let _ = serde_json::to_writer(&mut *out, reply);
+    out.push(b'\n');
+    u64::from(reply.answer.is_err())
 }
 
 fn write_in_order(answers: &Receiver<(u64, Vec<u8>, Tally)>, mut to: impl Write) -> io::Result<Tally> {

@@ -1,14 +1,14 @@
 //! What must always hold of build-ups, budgets, mold, ducts, fits and pictures.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-use hygrothermal::air::{MoistAir, Over, dew_point, saturation_pressure};
+use hygrothermal::air::{AirReading, MoistAir, Over, dew_point, saturation_pressure};
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film, insulation_beyond};
 use hygrothermal::drying::drying_fit;
 use hygrothermal::instrument::calibrate;
 use hygrothermal::mold::{Decline, Sensitivity, hours_to_reach, mold_index};
 use hygrothermal::quantity::*;
-use hygrothermal::space::{Budget, Hour, airing};
-use hygrothermal::surface::{Apparent, InfraredAccuracy, Scene, ThermalGrid, infrared, infrared_measured};
+use hygrothermal::space::{Budget, Hour, airing, removal, removal_measured};
+use hygrothermal::surface::{Accuracy, Apparent, InfraredAccuracy, Scene, ThermalGrid, infrared, infrared_measured};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
 use hygrothermal::wood::{equilibrium_moisture, humidity_at};
 use proptest::prelude::*;
@@ -231,6 +231,24 @@ proptest! {
             let ((top, left), (bottom, right)) = patch.corners;
             prop_assert!((top..=bottom).contains(&patch.coldest.0) && (left..=right).contains(&patch.coldest.1));
         }
+    }
+
+    /// Two routes to one band: the derivatives written out and the differences taken.
+    #[test]
+    fn a_propagated_band_is_the_analytic_one(celsius in 1.0..40.0_f64, rh in 20.0..95.0_f64, other in 25.0..90.0_f64) {
+        let read = |rh: f64| AirReading::new((t(celsius), Accuracy::TYPICAL.air), (RelativeHumidity::new(rh).unwrap(), Accuracy::TYPICAL.rh), Over::Ice);
+        let by_differences = read(rh).figure(|a| a.dew_point().map(Temperature::get)).unwrap();
+        prop_assume!(by_differences.value.abs() > 0.1);
+        let written_out = Accuracy::TYPICAL.dew_point(&air(celsius, rh), Over::Ice).unwrap();
+        prop_assert!((by_differences.err - written_out.err).abs() < 1e-4 * written_out.err, "{by_differences:?} against {written_out:?}");
+        // What two readings leave of a removal is more than either alone leaves, and nothing for exact instruments.
+        let flow = AirFlow::new(0.05).unwrap();
+        let both = removal_measured(&read(rh), &read(other), flow).unwrap();
+        let ratio = |rh: f64| read(rh).figure(|a| Some(a.humidity_ratio())).unwrap();
+        prop_assert!((both.value - removal(&air(celsius, rh), &air(celsius, other), flow)).abs() < 1e-9);
+        let share = flow.get() / air(celsius, other).specific_volume() * 86_400.0;
+        let by_ratios = share * ratio(rh).err.hypot(ratio(other).err);
+        prop_assert!((both.err - by_ratios).abs() < 0.03 * by_ratios, "{both:?} against {by_ratios}");
     }
 
     #[test]

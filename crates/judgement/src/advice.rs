@@ -286,7 +286,7 @@ fn drying(building: &Building, space: &Space, state: &SpaceState, outdoor: Optio
     }
     let air = state.air.as_ref()?;
     let target = drying_target(building, state, air)?;
-    let exact = Measured { value: target.dew, err: 0.0 };
+    let exact = Measured::exact(target.dew);
     let excess = air.dew?.minus(exact);
     let call = if excess.spans_zero() {
         DryingCall::CantTell { outdoor_missing: false }

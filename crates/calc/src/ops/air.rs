@@ -1,10 +1,9 @@
 //! Moist air.
 
-use super::{Answer, fields};
+use super::Answer;
 use crate::input::{Fault, Input};
 use hygrothermal::air::{AirError, MoistAir, saturation_pressure};
 use hygrothermal::quantity::{Altitude, Pressure, RelativeHumidity, Temperature};
-use serde_json::json;
 
 /// Keys of a nested air.
 const AIR_KEYS: [&str; 3] = ["t_c", "rh_pct", "rh_over"];
@@ -27,7 +26,7 @@ pub fn air(input: &Input) -> Answer {
     };
     let air = state.map_err(|e| input.fault(blamed(&e, key), e))?;
     let saturation = saturation_pressure(t);
-    Ok(fields(json!({
+    Ok(fields!({
         "rh_pct": air.rh(over),
         "dew_c": celsius(air.dew_point()),
         "wet_c": celsius(air.wet_bulb()),
@@ -38,7 +37,7 @@ pub fn air(input: &Input) -> Answer {
         "enthalpy_kj_kg": air.enthalpy(),
         "density_kg_m3": air.density(),
         "vpd_pa": saturation - air.vapor_pressure(),
-    })))
+    }))
 }
 
 /// The field to blame for two readings that cannot both be true.

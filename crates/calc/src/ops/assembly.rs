@@ -1,7 +1,7 @@
 //! Build-ups in steady state and over the year.
 
+use super::Answer;
 use super::air::nested_air;
-use super::{Answer, fields};
 use crate::input::{Fault, Input};
 use hygrothermal::buildup::{BuildUp, Layer, Month, MonthResult, Sides, film};
 use hygrothermal::quantity::{
@@ -25,11 +25,11 @@ pub fn assembly(input: &Input) -> Answer {
         .collect();
     let condensation: Vec<Value> =
         profile.condensation.iter().map(|c| json!({ "interface": c.interface, "rate_g_m2_day": c.rate })).collect();
-    Ok(fields(json!({
+    Ok(fields!({
         "u_w_m2k": buildup.transmittance(),
         "interfaces": interfaces,
         "condensation": condensation,
-    })))
+    }))
 }
 
 /// Twelve months by ISO 13788.
@@ -49,11 +49,11 @@ pub fn assembly_year(input: &Input) -> Answer {
         given.try_into().map_err(|_| input.fault("months", format!("months must be 12, got {count}")))?;
     let start = if input.has("start_month") { Some(input.whole("start_month", 1, 12)? as usize - 1) } else { None };
     let year = buildup.year(&months, start);
-    Ok(fields(json!({
+    Ok(fields!({
         "months": year.months.iter().map(month).collect::<Vec<_>>(),
         "peak_g_m2": year.peak,
         "dries_out": year.dries_out,
-    })))
+    }))
 }
 
 fn month(result: &MonthResult) -> Value {

@@ -1,22 +1,21 @@
 //! Instruments and quantities to buy.
 
-use super::{Answer, fields};
+use super::Answer;
 use crate::input::Input;
 use hygrothermal::instrument;
 use hygrothermal::quantity::{Area, Factor, RelativeHumidity, SpreadRate};
 use hygrothermal::takeoff::{Coating, Dilution};
-use serde_json::json;
 
 /// A correction through check points.
 pub fn calibrate(input: &Input) -> Answer {
     input.only(&["points"])?;
     let points = input.pairs("points", RelativeHumidity::new, RelativeHumidity::new)?;
     let found = instrument::calibrate(&points).map_err(|e| input.fault("points", e))?;
-    Ok(fields(json!({
+    Ok(fields!({
         "slope": found.slope,
         "offset": found.offset,
         "max_residual_pct": found.max_residual,
-    })))
+    }))
 }
 
 /// Liters of a coating, and of its concentrate.
@@ -43,9 +42,9 @@ pub fn coverage(input: &Input) -> Answer {
         dilution,
     }
     .need();
-    Ok(fields(json!({
+    Ok(fields!({
         "litres": need.liters,
         "concentrate_l": need.parts.map(|p| p.0),
         "water_l": need.parts.map(|p| p.1),
-    })))
+    }))
 }

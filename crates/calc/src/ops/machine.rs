@@ -1,7 +1,7 @@
 //! Vents, ducts and dehumidifiers.
 
+use super::Answer;
 use super::air::nested_air;
-use super::{Answer, fields};
 use crate::input::Input;
 use hygrothermal::machine::{Dehumidifier, Rating};
 use hygrothermal::quantity::{
@@ -9,7 +9,6 @@ use hygrothermal::quantity::{
     ThermalResistance,
 };
 use hygrothermal::vent::{self, AtticRatio, AtticVents, Balance, Duct, DuctWall, Exhaust, ExhaustError};
-use serde_json::json;
 
 /// Net free area of an attic's vents.
 pub fn attic_vents(input: &Input) -> Answer {
@@ -22,12 +21,12 @@ pub fn attic_vents(input: &Input) -> Answer {
     };
     let (high, low) = (input.optional("high_m2", Area::new)?, input.optional("low_m2", Area::new)?);
     let vents = vent::attic_vents(floor, ratio, high, low);
-    Ok(fields(json!({
+    Ok(fields!({
         "required_m2": vents.required,
         "high_share": vents.high_share,
         "met": vents.met,
         "notes": notes(&vents, ratio, high.zip(low)),
-    })))
+    }))
 }
 
 fn notes(vents: &AtticVents, ratio: AtticRatio, given: Option<(Area, Area)>) -> Vec<&'static str> {
@@ -76,11 +75,11 @@ pub fn exhaust_duct(input: &Input) -> Answer {
     let around = input.required("around_c", Temperature::new)?;
     let flow = input.required("flow_m3_s", AirFlow::new)?;
     let course = Exhaust::new(air, around, flow, duct).map_err(|e| input.fault(empty(e), e))?.run(minutes);
-    Ok(fields(json!({
+    Ok(fields!({
         "wall_c_end": course.steady_end,
         "minutes_to_clear": course.minutes_to_clear,
         "condensate_ml": course.condensate_ml,
-    })))
+    }))
 }
 
 const fn empty(error: ExhaustError) -> &'static str {
@@ -104,9 +103,9 @@ pub fn dehumidifier(input: &Input) -> Answer {
     let t = input.required("t_c", Temperature::new)?;
     let rh = input.required("rh_pct", RelativeHumidity::new)?;
     let running = unit.run(t, rh, load.unwrap_or(DailyWater::NONE));
-    Ok(fields(json!({
+    Ok(fields!({
         "capacity_l_day": running.capacity,
         "runtime_share": load.and(running.runtime),
         "units_needed": running.units,
-    })))
+    }))
 }

@@ -1,5 +1,12 @@
 //! The operations: keys in, core called, keys out.
 
+/// `fields!({ "key": value, … })`: an answer's keys, written as in JSON.
+macro_rules! fields {
+    ({ $($key:literal: $value:expr),* $(,)? }) => {
+        vec![$(($key, serde_json::json!($value))),*]
+    };
+}
+
 mod air;
 mod assembly;
 mod bench;
@@ -10,10 +17,14 @@ mod surface;
 mod wood;
 
 use crate::input::{Fault, Input};
-use serde_json::{Map, Value};
+use serde_json::Value;
+
+/// Keys and values of an answer, in the order of the contract. A list rather than a map: nobody looks a key up in it,
+/// and building maps took half the time of a run.
+pub type Fields = Vec<(&'static str, Value)>;
 
 /// What an operation answers: its keys, or what is wrong.
-pub type Answer = Result<Map<String, Value>, Fault>;
+pub type Answer = Result<Fields, Fault>;
 
 /// An operation.
 pub type Operation = fn(&Input) -> Answer;
@@ -37,10 +48,3 @@ pub const OPERATIONS: [(&str, Operation); 16] = [
     ("calibrate", bench::calibrate),
     ("coverage", bench::coverage),
 ];
-
-fn fields(value: Value) -> Map<String, Value> {
-    match value {
-        Value::Object(map) => map,
-        _ => Map::new(),
-    }
-}

@@ -1,10 +1,9 @@
 //! Mold index over hours.
 
-use super::{Answer, fields};
+use super::Answer;
 use crate::input::Input;
 use hygrothermal::mold::{self, Decline, Sensitivity};
 use hygrothermal::quantity::{Factor, MoldIndex, RelativeHumidity, Temperature};
-use serde_json::json;
 
 /// The index after a series of hours.
 pub fn mold_index(input: &Input) -> Answer {
@@ -20,10 +19,10 @@ pub fn mold_index(input: &Input) -> Answer {
     };
     let growth =
         mold::mold_index(&hours, class, start, decline).map_err(|e| input.fault(&format!("hours[{}]", e.hour), e))?;
-    Ok(fields(json!({
+    Ok(fields!({
         "peak": growth.peak,
         "end": growth.end,
         "first_hour_over_1": growth.first_over_1,
         "first_hour_over_3": growth.first_over_3,
-    })))
+    }))
 }

@@ -1,12 +1,11 @@
 //! A space: air exchange and moisture budget.
 
+use super::Answer;
 use super::air::{blamed, celsius, nested_air};
-use super::{Answer, fields};
 use crate::input::Input;
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{AirFlow, Hours, Pressure, RelativeHumidity, Temperature, Volume, WaterFlow};
 use hygrothermal::space::{self, Advice, Budget};
-use serde_json::json;
 
 /// Outdoor air against indoor air.
 pub fn compare_air(input: &Input) -> Answer {
@@ -15,7 +14,7 @@ pub fn compare_air(input: &Input) -> Answer {
     let flow = input.required("flow_m3_s", AirFlow::new)?;
     let coldest = input.optional("coldest_surface_c", Temperature::new)?;
     let compared = space::compare_air(&inside, &outside, flow, coldest);
-    Ok(fields(json!({
+    Ok(fields!({
         "removal_l_day": compared.removal_l_day,
         "outside_dew_c": celsius(outside.dew_point()),
         "condenses": compared.condenses,
@@ -24,7 +23,7 @@ pub fn compare_air(input: &Input) -> Answer {
             Advice::KeepClosed => "keep_closed",
             Advice::NoDifference => "no_difference",
         },
-    })))
+    }))
 }
 
 /// Moisture budget of a well-mixed space.
@@ -43,10 +42,10 @@ pub fn budget(input: &Input) -> Answer {
     };
     let hours = input.required("hours", Hours::new)?;
     let surface = input.optional("surface_c", Temperature::new)?;
-    Ok(fields(json!({
+    Ok(fields!({
         "end_rh_pct": budget.rh_after(hours),
         "steady_rh_pct": budget.steady_rh(),
         "saturates": budget.saturates(),
         "hours_to_dew": surface.and_then(|s| budget.hours_to_dew(s)),
-    })))
+    }))
 }

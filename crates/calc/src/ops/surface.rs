@@ -1,14 +1,13 @@
 //! Surfaces: margins, infrared, insulation.
 
+use super::Answer;
 use super::air::{celsius, nested_air, simple_air};
-use super::{Answer, fields};
 use crate::input::Input;
 use hygrothermal::buildup::film;
 use hygrothermal::quantity::{
     Emissivity, HumidityAccuracy, Measured, Temperature, TemperatureAccuracy, ThermalResistance,
 };
 use hygrothermal::surface::{self, Accuracy, Apparent, InfraredError, Scene, Target};
-use serde_json::json;
 
 /// A surface beside air.
 pub fn surface(input: &Input) -> Answer {
@@ -31,13 +30,13 @@ pub fn surface(input: &Input) -> Answer {
         rh: input.or("rh_err_pct", HumidityAccuracy::new, typical.rh)?,
         surface: input.or("surface_err_c", TemperatureAccuracy::new, typical.surface)?,
     };
-    let exact = |t: Temperature| Measured { value: t.get(), err: 0.0 };
+    let exact = |t: Temperature| Measured::exact(t.get());
     let design = input.optional("design_outdoor_c", Temperature::new)?;
     let factor = input
         .optional("outdoor_c", Temperature::new)?
         .and_then(|out| surface::temperature_factor(exact(surface), exact(air.temperature()), exact(out)));
     let judged = surface::judge(&air, surface, input.over()?, &accuracy);
-    Ok(fields(json!({
+    Ok(fields!({
         "dew_c": celsius(air.dew_point()),
         "margin_c": judged.margin.map(|m| m.value),
         "margin_err_c": judged.margin.map(|m| m.err),
@@ -47,7 +46,7 @@ pub fn surface(input: &Input) -> Answer {
         "f_rsi": factor.map(|f| f.0.value),
         "design_surface_c": factor.zip(design).map(|(f, d)| f.surface_at(air.temperature(), d)),
         "verdict": judged.verdict.id(),
-    })))
+    }))
 }
 
 /// What an infrared reading means for a surface of another emissivity.
@@ -66,7 +65,7 @@ pub fn infrared(input: &Input) -> Answer {
         let key = if matches!(e, InfraredError::Mirror { .. }) { "emissivity" } else { "apparent_c" };
         input.fault(key, e)
     })?;
-    Ok(fields(json!({ "object_c": object.get() })))
+    Ok(fields!({ "object_c": object.get() }))
 }
 
 /// Insulation that keeps the inside surface dry or free of mold.
@@ -83,5 +82,5 @@ pub fn insulation_for(input: &Input) -> Answer {
         return Err(input.fault("r_existing_m2k_w", format!("{limit}, got {}", existing.get())));
     }
     let needed = surface::added_insulation(&inside, outside, existing, r_si, target);
-    Ok(fields(json!({ "r_added_m2k_w": needed.added, "surface_c_before": needed.surface_before })))
+    Ok(fields!({ "r_added_m2k_w": needed.added, "surface_c_before": needed.surface_before }))
 }

@@ -1,11 +1,10 @@
 //! Wood: equilibrium moisture and drying.
 
-use super::{Answer, fields};
+use super::Answer;
 use crate::input::Input;
 use hygrothermal::drying;
 use hygrothermal::quantity::{Days, MoistureContent, RelativeHumidity, Temperature};
 use hygrothermal::wood;
-use serde_json::json;
 
 /// Equilibrium moisture content.
 pub fn emc(input: &Input) -> Answer {
@@ -13,7 +12,7 @@ pub fn emc(input: &Input) -> Answer {
     let t = input.required("t_c", Temperature::new)?;
     let rh = input.required("rh_pct", RelativeHumidity::new)?;
     let emc = wood::equilibrium_moisture(t, rh).map_err(|e| input.fault("t_c", e))?;
-    Ok(fields(json!({ "emc_pct": emc })))
+    Ok(fields!({ "emc_pct": emc }))
 }
 
 /// The drying curve through readings and the day it passes the goal.
@@ -24,11 +23,11 @@ pub fn drying_fit(input: &Input) -> Answer {
     let goal = input.required("goal_pct", MoistureContent::new)?;
     let fit = drying::drying_fit(&readings, equilibrium).map_err(|e| input.fault("readings", e))?;
     let passes = fit.passes(goal);
-    Ok(fields(json!({
+    Ok(fields!({
         "k_per_day": fit.k,
         "day_of_goal": passes.map(|f| f.day),
         "day_low": passes.map(|f| f.low),
         "day_high": passes.map(|f| f.high),
         "stalled": fit.stalled(),
-    })))
+    }))
 }

@@ -27,7 +27,9 @@ fn exhaust(c: &Case) -> Option<Exhaust> {
 pub fn along(c: &Case) -> Sketch {
     let length = c.given("length_m");
     let dew = air(c.given("air.t_c"), c.given("air.rh_pct")).and_then(|a| a.dew_point()).map_or(f64::NAN, |d| d.get());
-    let values = [c.given("air.t_c"), c.given("around_c"), dew];
+    let (warm, cold) = (c.given("air.t_c"), c.given("around_c"));
+    // Room above the warmest wall for the duct itself and its words.
+    let values = [warm, cold, dew, warm + 0.2 * (warm - cold).abs()];
     let x = Axis { name: "along the duct", kind: &LENGTH, low: 0.0, high: if length > 0.0 { length } else { 1.0 } };
     let y = Axis::around("wall temperature", &TEMPERATURE, values, 10.0);
     let mut plot = Plot::new("Wall temperature along the duct", SIZE, x, y, c.units);

@@ -1,11 +1,13 @@
 //! Moist air: saturation, dew point, wet bulb and the full state.
 
 mod ratio;
+mod reading;
 mod saturation;
 mod state;
 mod wet_bulb;
 
 pub use ratio::vapor_pressure_of_ratio;
+pub use reading::AirReading;
 pub use saturation::{Over, dew_point, saturation_pressure, saturation_pressure_over, saturation_rh, saturation_slope};
 pub use state::{AirError, MoistAir};
 

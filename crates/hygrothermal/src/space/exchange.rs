@@ -1,7 +1,7 @@
 //! Ventilate or not: what outdoor air would carry away or bring in.
 
-use crate::air::MoistAir;
-use crate::quantity::{AirFlow, DAY, Temperature};
+use crate::air::{AirReading, MoistAir};
+use crate::quantity::{AirFlow, DAY, Measured, Temperature};
 
 /// Dew points closer than this (K) are called the same.
 const SAME_DEW_POINT: f64 = 0.5;
@@ -35,6 +35,15 @@ pub struct Comparison {
 #[must_use]
 pub fn removal(inside: &MoistAir, outside: &MoistAir, flow: AirFlow) -> f64 {
     flow.get() / outside.specific_volume() * (inside.humidity_ratio() - outside.humidity_ratio()) * DAY
+}
+
+/// [`removal`] with the band that both readings leave, L/day; `None` for readings that no air can have.
+#[must_use]
+pub fn removal_measured(inside: &AirReading, outside: &AirReading, flow: AirFlow) -> Option<Measured> {
+    let [[t_in, rh_in], [t_out, rh_out]] = [inside.measured(), outside.measured()];
+    Measured::propagated([t_in, rh_in, t_out, rh_out], |[ti, ri, to, ro]| {
+        Some(removal(&inside.air_at([ti, ri])?, &outside.air_at([to, ro])?, flow))
+    })
 }
 
 /// Compares the two airs in absolute terms.

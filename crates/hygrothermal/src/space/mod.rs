@@ -8,7 +8,7 @@ mod sources;
 mod windows;
 
 pub use budget::Budget;
-pub use exchange::{Advice, Comparison, compare_air, removal};
+pub use exchange::{Advice, Comparison, compare_air, removal, removal_measured};
 pub use ground::{bare_soil_evaporation, covered_soil_evaporation};
 pub use sink::Desiccant;
 pub use sources::{MoistureSource, drying_lumber, moisture_source, moisture_sources, total_water};
