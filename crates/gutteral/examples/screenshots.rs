@@ -45,6 +45,7 @@ async fn main() {
         browser.go(&site, "/docket").await;
         if browser.find("html").await.attr("data-theme").await.unwrap().as_deref() != Some(theme) {
             browser.click("button[name=theme]").await;
+            browser.find(&format!("html[data-theme={theme}]")).await;
         }
         let target = match (*job, *path) {
             ("", path) => path.to_owned(),

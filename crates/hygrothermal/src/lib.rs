@@ -36,6 +36,7 @@ pub mod mold;
 pub mod quantity;
 pub mod space;
 pub mod surface;
+mod table;
 pub mod takeoff;
 pub mod vent;
 pub mod wood;

@@ -247,8 +247,9 @@ proptest! {
         let ratio = |rh: f64| read(rh).figure(|a| Some(a.humidity_ratio())).unwrap();
         prop_assert!((both.value - removal(&air(celsius, rh), &air(celsius, other), flow)).abs() < 1e-9);
         let share = flow.get() / air(celsius, other).specific_volume() * 86_400.0;
+        // The outdoor thermometer also moves the volume a little, which the ratios alone do not know.
         let by_ratios = share * ratio(rh).err.hypot(ratio(other).err);
-        prop_assert!((both.err - by_ratios).abs() < 0.03 * by_ratios, "{both:?} against {by_ratios}");
+        prop_assert!((both.err - by_ratios).abs() < 0.08 * by_ratios, "{both:?} against {by_ratios}");
     }
 
     #[test]

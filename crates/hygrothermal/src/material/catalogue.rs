@@ -2,6 +2,7 @@
 
 use crate::buildup::Layer;
 use crate::quantity::{Conductivity, DiffusionThickness, OutOfRange, Thickness, VaporResistanceFactor};
+use crate::table::rows;
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -42,17 +43,7 @@ pub enum Resists {
     AsLayer(DiffusionThickness),
 }
 
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct File {
-    material: Vec<Material>,
-}
-
-#[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static MATERIALS: LazyLock<Vec<Material>> = LazyLock::new(|| {
-    let file: File = toml::from_str(include_str!("../../data/materials.toml")).expect("materials.toml is well formed");
-    file.material
-});
+static MATERIALS: LazyLock<Vec<Material>> = LazyLock::new(|| rows(include_str!("../../data/materials.toml")));
 
 /// All materials, family by family.
 #[must_use]

@@ -1,6 +1,7 @@
 //! What gives off moisture.
 
 use crate::quantity::{Factor, Mass, Measured, MoistureContent};
+use crate::table::rows;
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -24,17 +25,7 @@ pub struct MoistureSource {
     pub source: String,
 }
 
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct File {
-    source: Vec<MoistureSource>,
-}
-
-#[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static SOURCES: LazyLock<Vec<MoistureSource>> = LazyLock::new(|| {
-    let file: File = toml::from_str(include_str!("../../data/sources.toml")).expect("sources.toml is well formed");
-    file.source
-});
+static SOURCES: LazyLock<Vec<MoistureSource>> = LazyLock::new(|| rows(include_str!("../../data/sources.toml")));
 
 /// All sources of the library, in the order of its table.
 #[must_use]

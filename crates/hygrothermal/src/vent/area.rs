@@ -1,6 +1,7 @@
 //! Net free areas of vents: how much is needed, how much is there, and whether it is balanced.
 
 use crate::quantity::{AirFlow, Area, DailyWater, Length};
+use crate::table::rows;
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -114,18 +115,7 @@ pub struct VentCover {
     pub source: String,
 }
 
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct File {
-    cover: Vec<VentCover>,
-}
-
-#[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static COVERS: LazyLock<Vec<VentCover>> = LazyLock::new(|| {
-    let file: File =
-        toml::from_str(include_str!("../../data/vent_covers.toml")).expect("vent_covers.toml is well formed");
-    file.cover
-});
+static COVERS: LazyLock<Vec<VentCover>> = LazyLock::new(|| rows(include_str!("../../data/vent_covers.toml")));
 
 /// All covers of the library.
 #[must_use]

@@ -1,6 +1,7 @@
 //! Pin meters: what a reading means at this temperature and in this wood.
 
 use crate::quantity::{Measured, MoistureContent, Temperature};
+use crate::table::rows;
 use serde::Deserialize;
 use std::fmt;
 use std::sync::LazyLock;
@@ -29,17 +30,7 @@ pub struct Species {
     pub source: String,
 }
 
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct File {
-    species: Vec<Species>,
-}
-
-#[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static SPECIES: LazyLock<Vec<Species>> = LazyLock::new(|| {
-    let file: File = toml::from_str(include_str!("../../data/species.toml")).expect("species.toml is well formed");
-    file.species
-});
+static SPECIES: LazyLock<Vec<Species>> = LazyLock::new(|| rows(include_str!("../../data/species.toml")));
 
 /// All woods and boards of the library.
 #[must_use]
