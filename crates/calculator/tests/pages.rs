@@ -205,6 +205,83 @@ fn a_wrong_figure_is_marked_and_nothing_else_is_lost() {
 }
 
 #[test]
+fn the_sentence_says_what_the_figures_mean() {
+    let base: &[(&str, &[(&str, &str)])] = &[
+        ("surface", &[("t_c", "21"), ("rh_pct", "60")]),
+        (
+            "budget",
+            &[
+                ("volume_m3", "30"),
+                ("t_c", "18"),
+                ("start_rh_pct", "45"),
+                ("outdoor.t_c", "2"),
+                ("outdoor.rh_pct", "85"),
+                ("hours", "12"),
+                ("surface_c", "8"),
+            ],
+        ),
+        ("insulation_for", &[("inside.t_c", "20"), ("outside_c", "-12"), ("r_si", "0.25"), ("target", "no_mold")]),
+        ("attic_vents", &[("area_m2", "90"), ("ratio", "300")]),
+        ("dehumidifier", &[("rated_l_day", "20"), ("t_c", "20"), ("rh_pct", "60")]),
+        ("drying_fit", &[("goal_pct", "15")]),
+        ("mold_index", &[("class", "very_sensitive")]),
+        ("emc", &[("t_c", "20")]),
+        (
+            "assembly",
+            &[
+                ("layers.0.material", "glass_wool"),
+                ("layers.1.material", "osb"),
+                ("inside.t_c", "20"),
+                ("outside.rh_pct", "80"),
+            ],
+        ),
+    ];
+    for (op, more, says) in [
+        ("surface", &[("surface_c", "9")][..], "Condensing: 3.9 ± 1.3 °C below"),
+        ("surface", &[("surface_c", "13")], "Can’t tell"),
+        ("surface", &[("surface_c", "15.5")], "Mold risk"),
+        ("surface", &[("surface_c", "19")], "Dry: 6.1 ± 1.3 °C above"),
+        ("budget", &[("flow_m3_s", "8"), ("source_kg_s", "3.5")], "The coldest surface is wet after 0.6"),
+        ("budget", &[("flow_m3_s", "30"), ("source_kg_s", "1")], "It never reaches the dew point"),
+        (
+            "budget",
+            &[("flow_m3_s", "8"), ("source_kg_s", "1"), ("start_rh_pct", "80")],
+            "The coldest surface is wet already",
+        ),
+        ("insulation_for", &[("inside.rh_pct", "55"), ("r_existing_m2k_w", "0.6")], "Add 0.7"),
+        ("insulation_for", &[("inside.rh_pct", "30"), ("r_existing_m2k_w", "3")], "Nothing to add"),
+        ("insulation_for", &[("inside.rh_pct", "90"), ("r_existing_m2k_w", "3")], "No insulation can do it"),
+        ("attic_vents", &[("high_m2", "1400"), ("low_m2", "1800")], "Enough, and rightly split"),
+        ("attic_vents", &[("high_m2", "3000"), ("low_m2", "1000")], "Not met: more than half is high"),
+        ("attic_vents", &[("high_m2", "900"), ("low_m2", "1000")], "Not met: net free area is too small"),
+        ("attic_vents", &[("high_m2", "1400")], "Give both areas"),
+        ("dehumidifier", &[("load_l_day", "5")], "It runs 2"),
+        ("dehumidifier", &[("load_l_day", "50")], "Not enough: 3 units are needed"),
+        ("dehumidifier", &[("t_c", "12"), ("load_l_day", "5")], "It runs"),
+        ("drying_fit", &[("readings", "0 22\n3 21.9\n6 22.1\n9 21.95"), ("equilibrium_pct", "12")], "Stalled"),
+        ("drying_fit", &[("readings", "0 28\n2 24\n4 21\n6 18.9"), ("equilibrium_pct", "16")], "It never gets there"),
+        ("mold_index", &[("hours", "60 20 97")], "Unacceptable: passes 3 after"),
+        ("mold_index", &[("hours", "20 20 95")], "Growth begins after 13.9 days"),
+        ("mold_index", &[("hours", "60 20 70")], "No growth that shows"),
+        ("emc", &[("rh_pct", "95")], "Over 19 %"),
+        ("emc", &[("rh_pct", "50")], "Below 13 %"),
+        ("assembly", &[("outside.t_c", "10"), ("inside.rh_pct", "40")], "No condensation by diffusion"),
+        ("assembly", &[("outside.t_c", "-15"), ("inside.rh_pct", "55")], "Water collects at one plane"),
+    ] {
+        let own = base.iter().find(|(name, _)| *name == op).unwrap().1;
+        let mut fields = given(own);
+        fields.extend(given(more));
+        let page = open(sheet(op).unwrap(), fields, Units::Metric);
+        let verdict = page
+            .outcome
+            .as_ref()
+            .map_or_else(|| format!("{:?} {}", errors(&page), page.trouble), |o| o.verdict.clone());
+        assert!(verdict.starts_with(says), "{op} with {more:?}: {verdict}");
+        check_drawing(&format!("{op} with {more:?}"), &page.outcome.unwrap().drawing);
+    }
+}
+
+#[test]
 fn layers_take_from_the_library_what_is_left_open() {
     let pairs = [
         ("layers.0.material", "gypsum_board"),

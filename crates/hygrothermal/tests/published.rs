@@ -3,7 +3,7 @@
 
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{
-    BuildUp, Layer, PipeCover, RetarderClass, Sides, film, leakage_condensate, least_outer_share,
+    BuildUp, Layer, Month, PipeCover, RetarderClass, Sides, film, leakage_condensate, least_outer_share,
 };
 use hygrothermal::instrument::{Salt, salt};
 use hygrothermal::machine::{Dehumidifier, Rating, relative_capacity};
@@ -174,6 +174,44 @@ fn surfaces_in_layers_follow_the_standards_by_hand() {
     // ISO 13788 f_Rsi,min: outdoor 0 °C 85 % (519 Pa, PsychroLib) and an excess of 810 Pa (class 3 at 0 °C): 1329 Pa,
     // over 0.8: 1662 Pa, saturated at 14.6 °C: f = 0.73 for 20 °C inside.
     close("least factor", least_factor(t(20.0), &air(0.0, 85.0), 810.0, Target::NoMold).unwrap(), 0.731, 0.003);
+}
+
+/// Insulation (R 3, s_d 0.1 m) under a tight board (R 0.1, s_d 5 m), worked by hand with PsychroLib's saturation
+/// pressures: 20 °C 50 % inside is 1169.40 Pa, −10 °C 80 % outside 207.92 Pa. R = 0.13 + 3 + 0.1 + 0.04 = 3.27, the
+/// plane between stands at 20 − 30·3.13/3.27 = −8.716 °C with 291.13 Pa, and
+/// 2·10⁻¹⁰·86.4·10⁶·((1169.40 − 291.13)/0.1 − (291.13 − 207.92)/5) = 151.48 g/(m²·day).
+/// In summer (24 °C 60 % and 18 °C 70 %: 1791.08 and 1445.00 Pa) the wet plane stands at 18.257 °C with 2097.89 Pa and
+/// loses 55.27 g/(m²·day).
+#[test]
+fn a_year_worked_by_hand_comes_out_by_iso_13788() {
+    let layer = |resistance, diffusion| Layer {
+        resistance: r(resistance),
+        diffusion: DiffusionThickness::new(diffusion).unwrap(),
+    };
+    let wall = BuildUp::new(&[layer(3.0, 0.1), layer(0.1, 5.0)], film::WALL, film::OUTSIDE).unwrap();
+    let winter = Sides { inside: air(20.0, 50.0), outside: air(-10.0, 80.0) };
+    let summer = Sides { inside: air(24.0, 60.0), outside: air(18.0, 70.0) };
+    let [plane] = wall.profile(&winter).condensation[..] else { panic!("one plane") };
+    assert_eq!(plane.interface, 1);
+    close("winter", plane.rate.unwrap(), 151.477, 0.01);
+    assert!(wall.profile(&summer).condensation.is_empty());
+    close("summer", wall.drying_rate(1, &summer).unwrap(), 55.274, 0.01);
+
+    let days = Days::new(30.0).unwrap();
+    let year = |winters: usize| {
+        let months = std::array::from_fn(|m| Month { sides: if m < winters { winter } else { summer }, days });
+        wall.year(&months, None)
+    };
+    // Two winter months: 9088.6 g, gone within six of the ten others.
+    let short = year(2);
+    close("peak", short.peak, 2.0 * 30.0 * 151.477, 0.6);
+    close("after five months of drying", short.months[6].held, 9088.64 - 5.0 * 1658.21, 1.0);
+    assert!(short.months[7].held == 0.0 && short.dries_out, "the sixth takes only what is left");
+    assert!(short.months[0].gains[0].frozen && !short.months[5].gains[0].frozen);
+    // Four winter months: 18177 g against 8 · 1658 g.
+    let long = year(4);
+    assert!(!long.dries_out);
+    close("carried over", long.months[11].held, 18_177.3 - 8.0 * 1658.21, 2.0);
 }
 
 #[test]

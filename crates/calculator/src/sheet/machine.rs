@@ -20,8 +20,8 @@ pub static ATTIC: Sheet = Sheet {
             options: &[("300", "1/300, balanced"), ("150", "1/150")],
             number: true,
         },
-        quantity("high_m2", "High vents, net free", &FREE_AREA, 0.14),
-        quantity("low_m2", "Low vents, net free", &FREE_AREA, 0.18),
+        optional("high_m2", "High vents, net free", &FREE_AREA, Some(0.14)),
+        optional("low_m2", "Low vents, net free", &FREE_AREA, Some(0.18)),
     ],
     results: &[
         figure("required_m2", "net free area required", &FREE_AREA),
