@@ -125,11 +125,12 @@ impl MoistAir {
             return Err(AirError::Boiling { vapor: on_bulb, pressure: p.get() });
         }
         let w = wet_bulb::humidity_ratio_from_wet_bulb(t, wet, p);
-        if w < 0.0 {
+        // Perfectly dry air comes back from its own wet bulb a rounding below 0.
+        if w < -1e-9 {
             return Err(AirError::WetBulbTooLow { wet: wet.get(), air: t.get() });
         }
         // At wet == t rounding could lift the vapor a hair over saturation.
-        let vapor = ratio::vapor_pressure(w, p.get()).min(saturation_pressure(t));
+        let vapor = ratio::vapor_pressure(w.max(0.0), p.get()).min(saturation_pressure(t));
         Self::with_vapor(t, vapor, p)
     }
 
