@@ -65,8 +65,11 @@ pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units)
         // Where something could not even be read, what the rest lacks says nothing new; what is wrong with it does.
         Some(error) => {
             let word = |key: &str| error.get(key).and_then(Value::as_str).unwrap_or_default();
-            let message = sentence(word("message"));
-            match read.name_of(word("field")).map(str::to_owned) {
+            let name = read.name_of(word("field")).map(str::to_owned);
+            let kind = name.as_deref().and_then(|name| form::kind_of(sheet, name));
+            let message = kind.and_then(|kind| limits_shown(word("message"), kind, units));
+            let message = message.unwrap_or_else(|| sentence(word("message")));
+            match name {
                 Some(name) => drop(read.errors.entry(name).or_insert(message)),
                 None if read.errors.is_empty() => trouble = message,
                 None => {}
@@ -101,6 +104,17 @@ fn sentence(message: &str) -> String {
     let mut letters = message.chars();
     let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
     format!("{first}{}.", letters.as_str())
+}
+
+/// `airflow must be 0 to 1000 m³/s, got 2000` in the units the field shows; `None` for messages of another form.
+fn limits_shown(message: &str, kind: &unit::Kind, units: Units) -> Option<String> {
+    let (quantity, rest) = message.split_once(" must be ")?;
+    let (limits, got) = rest.split_once(", got ")?;
+    let (low, high) = limits.split_once(" to ")?;
+    let si = |text: &str| text.split_whitespace().next()?.parse::<f64>().ok();
+    let shown = |text: &str| Some(kind.typed(si(text)?, units));
+    let (low, high, got) = (shown(low)?, shown(high)?, shown(got)?);
+    Some(sentence(format!("{quantity} must be {low} to {high} {}, got {got}", kind.unit(units).name).trim_end()))
 }
 
 /// A request on one line, its operation first.

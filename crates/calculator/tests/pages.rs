@@ -171,6 +171,12 @@ fn a_wrong_figure_is_marked_and_nothing_else_is_lost() {
     for (name, text) in typed {
         assert_eq!(cells(&spoiled).iter().find(|c| c.name == name).unwrap().value, text, "what was typed stays");
     }
+    let american = page("air", &[("t_c", "500"), ("rh_pct", "50"), ("units", "us")], Units::Us);
+    assert_eq!(
+        errors(&american),
+        [("t_c", "Temperature must be -148 to 392 °F, got 500.")],
+        "limits in the units typed"
+    );
     for (op, pairs, field) in [
         ("air", &[("t_c", "20"), ("rh_pct", "50"), ("wet_c", "12")][..], "wet_c"),
         ("drying_fit", &[("readings", "0 20\n1 x\n2 15"), ("equilibrium_pct", "12"), ("goal_pct", "15")], "readings"),

@@ -66,23 +66,29 @@ impl Typed {
             words.collect::<Vec<_>>().join("\n")
         };
         for (name, text) in &mut self.texts {
-            let last = name.rsplit('.').next().unwrap_or_default();
-            let found = sheet.fields.iter().find_map(|f| match f {
-                Field::Quantity { key, kind, .. } if key == name => Some(rewrite(text, kind)),
-                Field::Pairs { key, kinds, .. } if key == name => Some(line(text, kinds)),
-                Field::Spans { key, .. } if key == name => Some(line(text, &[&DAYS, &TEMPERATURE, &PERCENT])),
-                Field::Layers { .. } if name.starts_with("layers.") => {
-                    LAYER_COLUMNS.iter().find(|c| c.0 == last).map(|c| rewrite(text, c.2))
+            if let Some(kind) = kind_of(sheet, name) {
+                *text = rewrite(text, kind);
+                continue;
+            }
+            for field in sheet.fields {
+                match field {
+                    Field::Pairs { key, kinds, .. } if key == name => *text = line(text, kinds),
+                    Field::Spans { key, .. } if key == name => *text = line(text, &[&DAYS, &TEMPERATURE, &PERCENT]),
+                    _ => {}
                 }
-                Field::Months { .. } if name.starts_with("months.") => {
-                    MONTH_COLUMNS.iter().find(|c| c.0 == last).map(|c| rewrite(text, c.3))
-                }
-                _ => None,
-            });
-            if let Some(new) = found {
-                *text = new;
             }
         }
         self.units = units;
     }
+}
+
+/// The kind of figure a field of a sheet takes, where it takes just one.
+pub fn kind_of(sheet: &Sheet, name: &str) -> Option<&'static Kind> {
+    let last = name.rsplit('.').next().unwrap_or_default();
+    sheet.fields.iter().find_map(|f| match f {
+        Field::Quantity { key, kind, .. } if *key == name => Some(*kind),
+        Field::Layers { .. } if name.starts_with("layers.") => LAYER_COLUMNS.iter().find(|c| c.0 == last).map(|c| c.2),
+        Field::Months { .. } if name.starts_with("months.") => MONTH_COLUMNS.iter().find(|c| c.0 == last).map(|c| c.3),
+        _ => None,
+    })
 }

@@ -4,6 +4,8 @@ mod example;
 mod read;
 mod show;
 
+pub use example::kind_of;
+
 use crate::sheet::Sheet;
 use crate::unit::{CONDUCTIVITY, Kind, NUMBER, PERCENT, RESISTANCE, STILL_AIR, TEMPERATURE, THICKNESS};
 use judgement::entry::Units;
