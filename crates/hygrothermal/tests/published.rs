@@ -5,6 +5,7 @@ use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{
     BuildUp, Layer, Month, PipeCover, RetarderClass, Sides, film, leakage_condensate, least_outer_share,
 };
+use hygrothermal::drying::{OutOfBounds, depression, out_of_bounds};
 use hygrothermal::instrument::{Salt, salt};
 use hygrothermal::machine::{Dehumidifier, Rating, relative_capacity};
 use hygrothermal::material::{Resists, material, materials};
@@ -14,8 +15,12 @@ use hygrothermal::space::{
     Desiccant, bare_soil_evaporation, covered_soil_evaporation, drying_lumber, moisture_source, moisture_sources,
     total_water,
 };
-use hygrothermal::surface::{Apparent, InfraredAccuracy, Scene, Target, infrared, infrared_measured, least_factor};
-use hygrothermal::takeoff::{Coating, Dilution, GroundFilm, sealant_tubes};
+use hygrothermal::surface::{
+    Accuracy, Apparent, InfraredAccuracy, Instrument, Scene, Target, infrared, infrared_measured, judge, least_factor,
+};
+use hygrothermal::takeoff::{
+    Coating, CoatingWindow, Dilution, GroundFilm, boards, coating_window, pipe_cover_length, sealant_tubes,
+};
 use hygrothermal::vent::*;
 use hygrothermal::wood::{
     MeterReading, RelativeError, RelativeReading, equilibrium_moisture, pin_meter, species_by_id,
@@ -321,6 +326,44 @@ fn vents_and_fans_follow_the_codes() {
 }
 
 #[test]
+fn openings_work_together_or_against_each_other() {
+    let area = |x| Area::new(x).unwrap();
+    let sides = |n, e, s, w| Openings { north: area(n), east: area(e), south: area(s), west: area(w) }.cross_flow();
+    assert_eq!(sides(0.1, 0.0, 0.12, 0.0), CrossFlow::Through);
+    assert_eq!(sides(0.2, 0.0, 0.02, 0.1), CrossFlow::Throttled, "a wide side behind a narrow one");
+    assert_eq!(sides(0.2, 0.2, 0.0, 0.0), CrossFlow::Still, "a corner airs itself, not the middle");
+    assert!(high_vents_compete(&[HighVent::Ridge, HighVent::Ridge, HighVent::Powered]));
+    assert!(!high_vents_compete(&[HighVent::Gable, HighVent::Gable]));
+}
+
+#[test]
+fn drying_is_watched_within_the_bounds_of_the_trade() {
+    // Common practice: 12.0 g/kg in and 8.0 g/kg out are 28 grains depression.
+    let (inlet, outlet) = (air(24.0, 64.0), air(34.0, 24.0));
+    close("grains", 7.0 * depression(&inlet, &outlet), 28.0, 1.0);
+    assert_eq!(out_of_bounds(&air(20.0, 55.0), true), []);
+    assert!(matches!(out_of_bounds(&air(20.0, 65.0), true)[..], [OutOfBounds::TooDamp { limit: 60.0, .. }]));
+    assert_eq!(out_of_bounds(&air(20.0, 65.0), false), []);
+    assert_eq!(out_of_bounds(&air(27.0, 75.0), false).len(), 2);
+    let unit = Dehumidifier { rated: DailyWater::new(20.0).unwrap(), at: Rating::COOL };
+    let load = DailyWater::new(15.0).unwrap();
+    close("buckets", unit.run(t(18.3), rh(60.0), load).bucket_empties(load), 2.5, 1e-9);
+}
+
+#[test]
+fn the_weakest_instrument_is_the_one_to_improve() {
+    let accuracy = |a: f64, h: f64, s: f64| Accuracy {
+        air: TemperatureAccuracy::new(a).unwrap(),
+        rh: HumidityAccuracy::new(h).unwrap(),
+        surface: TemperatureAccuracy::new(s).unwrap(),
+    };
+    let weakest = |a, h, s| judge(&air(20.0, 50.0), t(9.5), Over::Ice, &accuracy(a, h, s)).weakest;
+    assert_eq!(weakest(0.5, 3.0, 2.0), Some(Instrument::SurfaceThermometer), "an infrared reading");
+    assert_eq!(weakest(0.5, 5.0, 0.3), Some(Instrument::Hygrometer));
+    assert_eq!(weakest(2.0, 1.0, 0.3), Some(Instrument::Thermometer));
+}
+
+#[test]
 fn duct_friction_is_near_the_published_chart() {
     // ASHRAE friction chart, from memory: 24 L/s in smooth 100 mm duct loses about 1.4 Pa/m.
     let run = |lining, fittings: &[Fitting]| DuctRun {
@@ -388,6 +431,13 @@ fn quantities_to_buy_match_the_trade() {
     assert_eq!(need.sheets, 2);
     close("film", need.film, 8.6 * 5.8 + 4.0 * 1.2 * 0.3, 1e-9);
     close("tape", need.tape, 8.6 + 4.8, 1e-9);
+    assert_eq!(coating_window(t(12.0), &air(15.0, 60.0)), CoatingWindow::Open);
+    assert_eq!(coating_window(t(9.0), &air(15.0, 60.0)), CoatingWindow::TooCold, "50 °F and up");
+    assert_eq!(coating_window(t(12.0), &air(20.0, 70.0)), CoatingWindow::Wet, "dew point 14.4 °C");
+    assert_eq!(
+        (boards(Area::new(40.0).unwrap(), Area::new(2.88).unwrap()), pipe_cover_length(m(7.3), m(2.0))),
+        (16, 4)
+    );
     // 30 m of 6 × 6 mm joint is 1.08 L: with a tenth for waste four tubes of 300 mL.
     let mm = |x: f64| Thickness::new(x / 1000.0).unwrap();
     assert_eq!(sealant_tubes(m(30.0), mm(6.0), mm(6.0), 300.0), 4);

@@ -59,6 +59,12 @@ pub struct Running {
 }
 
 impl Running {
+    /// How often a day a household bucket must be emptied; with more than one, a pump or a drain is wanted.
+    #[must_use]
+    pub fn bucket_empties(&self, load: DailyWater) -> f64 {
+        load.get().min(self.capacity) / BUCKET
+    }
+
     /// Energy used, kWh/day, and its cost a day: `efficiency` in L/kWh as labeled, `price` per kWh; `None` for an
     /// efficiency of 0.
     #[must_use]

@@ -58,6 +58,19 @@ pub struct Judged {
     pub mold_rh: f64,
     /// What it means.
     pub verdict: Verdict,
+    /// The instrument that leaves most of the margin's band: the one to improve when the verdict is uncertain.
+    pub weakest: Option<Instrument>,
+}
+
+/// What reads a part of a margin.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Instrument {
+    /// The air thermometer.
+    Thermometer,
+    /// The hygrometer.
+    Hygrometer,
+    /// The surface thermometer.
+    SurfaceThermometer,
 }
 
 /// Judges a surface at `surface` against `air`, whose RH was read over the phase `over`.
@@ -82,18 +95,34 @@ pub fn judge(air: &MoistAir, surface: Temperature, over: Over, accuracy: &Accura
         condensing_rh,
         mold_rh: condensing_rh * MOLD_RH / 100.0,
         verdict: verdict(margin, surface_rh),
+        weakest: weakest(air, over, accuracy),
     }
+}
+
+/// What an air thermometer and a hygrometer each leave open in the dew point, K (first order).
+fn dew_point_parts(air: &MoistAir, dew: Temperature, over: Over, accuracy: &Accuracy) -> [f64; 2] {
+    let t = air.temperature();
+    let slope_at_dew = saturation_slope(dew, Over::Ice);
+    let by_t = air.rh(over) / 100.0 * saturation_slope(t, over) / slope_at_dew;
+    let by_rh = saturation_pressure_over(t, over) / 100.0 / slope_at_dew;
+    [by_t * accuracy.air.get(), by_rh * accuracy.rh.get()]
 }
 
 /// Dew point (°C) of air with the band its thermometer and hygrometer leave (first order).
 fn dew_point_band(air: &MoistAir, over: Over, accuracy: &Accuracy) -> Option<Measured> {
-    let t = air.temperature();
     let dew = air.dew_point()?;
-    let slope_at_dew = saturation_slope(dew, Over::Ice);
-    let by_t = air.rh(over) / 100.0 * saturation_slope(t, over) / slope_at_dew;
-    let by_rh = saturation_pressure_over(t, over) / 100.0 / slope_at_dew;
-    let parts = [by_t * accuracy.air.get(), by_rh * accuracy.rh.get()];
-    Some(Measured::from_contributions(dew.get(), &parts))
+    Some(Measured::from_contributions(dew.get(), &dew_point_parts(air, dew, over, accuracy)))
+}
+
+/// The instrument whose doubt weighs most in a margin.
+fn weakest(air: &MoistAir, over: Over, accuracy: &Accuracy) -> Option<Instrument> {
+    let [by_t, by_rh] = dew_point_parts(air, air.dew_point()?, over, accuracy);
+    let parts = [
+        (Instrument::Thermometer, by_t),
+        (Instrument::Hygrometer, by_rh),
+        (Instrument::SurfaceThermometer, accuracy.surface.get()),
+    ];
+    parts.into_iter().max_by(|a, b| a.1.total_cmp(&b.1)).map(|(instrument, _)| instrument)
 }
 
 fn verdict(margin: Option<Measured>, surface_rh: f64) -> Verdict {

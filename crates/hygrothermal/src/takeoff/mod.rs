@@ -2,8 +2,8 @@
 
 mod coating;
 mod film;
-mod sealant;
+mod pieces;
 
-pub use coating::{Coating, CoatingNeed, Dilution};
+pub use coating::{Coating, CoatingNeed, CoatingWindow, Dilution, coating_window};
 pub use film::{GroundFilm, GroundFilmNeed};
-pub use sealant::{pipe_cover_length, sealant_tubes};
+pub use pieces::{boards, pipe_cover_length, sealant_tubes};

@@ -3,7 +3,7 @@
 use super::show::Show;
 use super::{Mark, Working, in_calculator};
 use hygrothermal::air::Over;
-use hygrothermal::surface::{Accuracy, Judged, Verdict};
+use hygrothermal::surface::{Accuracy, Instrument, Judged, Verdict};
 use judgement::building::Surface;
 use judgement::picture::SurfaceRead;
 use judgement::reading::AirState;
@@ -55,17 +55,18 @@ pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged)
 
 /// Which instrument would narrow the band most.
 fn improve(show: &Show, judged: &Judged, accuracy: &Accuracy) -> String {
-    let of_dew = judged.dew.map_or(0.0, |d| d.err);
-    if of_dew >= accuracy.surface.get() {
-        format!(
-            "Most of it (± {}) comes from the hygrometer: salt-check it, or read with a better one.",
-            show.difference(of_dew)
-        )
-    } else {
-        format!(
+    let of_dew = show.difference(judged.dew.map_or(0.0, |d| d.err));
+    match judged.weakest {
+        Some(Instrument::SurfaceThermometer) => format!(
             "Most of it (± {}) comes from the surface thermometer: read again by contact.",
             show.difference(accuracy.surface.get())
-        )
+        ),
+        Some(Instrument::Thermometer) => format!(
+            "Most of it comes from the air thermometer (dew point ± {of_dew}): let it settle, or read with a better one."
+        ),
+        Some(Instrument::Hygrometer) | None => format!(
+            "Most of it comes from the hygrometer (dew point ± {of_dew}): salt-check it, or read with a better one."
+        ),
     }
 }
 

@@ -1,6 +1,6 @@
-//! Sealant and pipe cover by length.
+//! Sealant, pipe cover and boards: pieces to buy.
 
-use crate::quantity::{Length, Thickness};
+use crate::quantity::{Area, Length, Thickness};
 
 /// Tubes for a joint: length × width × depth over a tube's volume (`tube_ml`, 300 usual), a tenth for waste, rounded up.
 #[must_use]
@@ -14,4 +14,11 @@ pub fn sealant_tubes(joint: Length, width: Thickness, depth: Thickness, tube_ml:
 #[must_use]
 pub fn pipe_cover_length(run: Length, piece: Length) -> u32 {
     if piece.get() > 0.0 { (run.get() / piece.get() - 1e-9).ceil().max(0.0) as u32 } else { 0 }
+}
+
+/// Boards (foam, gypsum) of `board` area for an area with a tenth for waste, rounded up; 0 for boards of no area.
+#[must_use]
+pub fn boards(area: Area, board: Area) -> u32 {
+    const WASTE: f64 = 1.1;
+    if board.get() > 0.0 { (area.get() * WASTE / board.get() - 1e-9).ceil().max(0.0) as u32 } else { 0 }
 }
