@@ -5,7 +5,7 @@ use super::taut::{Corner, Taut};
 use crate::quantity::{DAY, Permeance, Temperature};
 
 /// Rates below this are rounding, g/(m²·day).
-const LEAST_RATE: f64 = 1e-4;
+pub(super) const LEAST_RATE: f64 = 1e-4;
 
 /// An interface in steady state.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -1,12 +1,9 @@
 //! A year month by month: what collects, what dries, what is carried over.
 
 use super::layer::{BuildUp, Sides};
-use super::profile::rate;
+use super::profile::{LEAST_RATE, rate};
 use super::taut::Taut;
 use crate::quantity::{Days, Temperature};
-
-/// Gains below this are rounding, g/m².
-const LEAST_GAIN: f64 = 1e-6;
 
 /// A month's mean airs.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -70,10 +67,11 @@ impl BuildUp {
             let (warm, cold) = (sides.inside.temperature(), sides.outside.temperature());
             let result = &mut results[m];
             for corner in taut.bends() {
-                let grams = (rate(&corner) * days.get()).max(-held[corner.place]);
-                if grams.abs() < LEAST_GAIN && held[corner.place] < LEAST_GAIN {
-                    continue;
+                let rate = rate(&corner);
+                if !wet[corner.place] && rate < LEAST_RATE {
+                    continue; // rounding, as in the steady profile
                 }
+                let grams = (rate * days.get()).max(-held[corner.place]);
                 held[corner.place] += grams;
                 let frozen = self.temperature(corner.interface, warm, cold) < FREEZING;
                 result.gains.push(Gain { interface: corner.interface, grams, frozen });
@@ -91,7 +89,7 @@ impl BuildUp {
     fn first_wet_month(&self, months: &[Month; 12], taut: &mut Taut) -> usize {
         let condenses = months.each_ref().map(|m| {
             taut.pull(self, &m.sides, &[]);
-            taut.bends().any(|c| rate(&c) * m.days.get() >= LEAST_GAIN)
+            taut.bends().any(|c| rate(&c) >= LEAST_RATE)
         });
         (0..12).find(|&m| condenses[m] && !condenses[(m + 11) % 12]).unwrap_or(0)
     }
