@@ -21,6 +21,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("calculator-phone", "", "/calculator/surface", 390, 844, "paper"),
     ("section", "Mill", "", 1280, 800, "paper"),
     ("section-surface", "Mill", "?at=Rim joist, north", 1280, 800, "paper"),
+    ("call", "Mill", "/call", 1280, 800, "paper"),
     ("section-bus", "Travelling", "", 1280, 800, "headlamp"),
     ("section-cabin", "Warden", "?at=Cabin room", 1280, 800, "paper"),
     ("round-start", "Travelling", "/round", 390, 844, "headlamp"),

@@ -4,9 +4,10 @@ use anyhow::{Context, Result, anyhow};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
 use hygrothermal::air::Over;
 use judgement::building::{Place, Structure};
+use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
 use stand_ins::{DemoJob, DemoReading, DemoVisit, scenario};
-use store::{Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit};
+use store::{CallSheet, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit};
 use uuid::Uuid;
 
 /// The consultant the demo's one-click entry signs in.
@@ -114,6 +115,15 @@ async fn load_job(
     };
     let new = NewJob { id, edit, structure: job.structure, created_by: consultant, created_at };
     scope.create_job(&new, &job.building).await?;
+    let said = &job.call;
+    let call = Call {
+        said: said.said.clone(),
+        built: said.built.clone(),
+        year: Some(said.year),
+        occupants: Some(said.occupants),
+    };
+    let sheet = CallSheet { complaint: said.complaint.clone(), call, updated_at: created_at };
+    scope.keep_call_sheet(id, consultant, &sheet).await?;
     let last = job.visits.last().map(|v| date(&v.day, created_at)).transpose()?;
     for visit in &job.visits {
         // All visits of a job fall in the same year as its last.

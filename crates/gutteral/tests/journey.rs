@@ -265,6 +265,39 @@ async fn the_calculator_answers_while_one_types_and_can_be_shared() {
     browser.quit().await;
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn the_call_says_what_to_bring_before_anyone_sets_out() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.go(&site, "/docket").await;
+    browser.press("Travelling").await;
+    browser.press("Call").await;
+    // The demo's own call: foam panels, so no pin.
+    browser.shows("Push no pin anywhere").await;
+    browser.shows("Drips on the shelves on cold mornings").await;
+    browser.find("input[name='said.ceiling_stain']:not(:checked)").await;
+    browser.click("input[name='said.ceiling_stain']").await;
+    browser.shows("The exhaust duct above the stain before the roof").await;
+    // A wrong year is said at the field and keeps everything typed.
+    browser.fill("#year", "19x").await;
+    browser.fill("#complaint", "Water <b>again</b>").await;
+    browser.press("Keep the call").await;
+    browser.shows("A whole number from 1000 to").await;
+    assert_eq!(browser.value("#complaint").await, "Water <b>again</b>");
+    browser.find("input[name='said.ceiling_stain']:checked").await;
+    browser.fill("#year", "1979").await;
+    browser.press("Keep the call").await;
+    browser.shows("asbestos or lead").await;
+    browser.shows("kept").await;
+    // It stands before the round and in the report.
+    browser.press("Round").await;
+    browser.shows("Push no pin anywhere").await;
+    browser.press("Report").await;
+    browser.shows("Water <b>again</b>").await;
+    browser.shows("Stain or drip on a ceiling").await;
+    browser.quit().await;
+}
+
 const AXE: &str = include_str!("../../../node_modules/axe-core/axe.min.js");
 
 #[tokio::test(flavor = "multi_thread")]
@@ -286,7 +319,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     for name in ["Mill", "School", "Travelling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
-        pages.extend([job.clone(), format!("{job}/round"), format!("{job}/edit")]);
+        pages.extend([job.clone(), format!("{job}/call"), format!("{job}/round"), format!("{job}/edit")]);
     }
     browser.press("Mill").await;
     browser.shows("What this visit shows").await;

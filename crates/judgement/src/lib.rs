@@ -4,6 +4,7 @@
 
 pub mod advice;
 pub mod building;
+pub mod call;
 pub mod cautions;
 pub mod entry;
 pub mod picture;

@@ -23,10 +23,28 @@ pub struct DemoJob {
     pub climate: Climate,
     /// Design outdoor temperature, °C.
     pub design_outdoor_c: f64,
+    /// What was said before the first visit.
+    pub call: DemoCall,
     /// The building.
     pub building: Building,
     /// Visits, oldest first.
     pub visits: Vec<DemoVisit>,
+}
+
+/// A call of the demo.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct DemoCall {
+    /// In the caller's words.
+    pub complaint: String,
+    /// Ids of what was noticed, what changed and when it shows.
+    pub said: Vec<String>,
+    /// Ids of how it is built.
+    pub built: Vec<String>,
+    /// Year it was finished.
+    pub year: i32,
+    /// People there.
+    pub occupants: i32,
 }
 
 /// A visit of the demo.
@@ -67,6 +85,7 @@ struct JobPlan {
     blueprint: Option<String>,
     climate: Climate,
     design_c: f64,
+    call: DemoCall,
     visit: Vec<VisitPlan>,
 }
 
@@ -116,8 +135,8 @@ fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) ->
         }
         visits.push(DemoVisit { day: visit.day.clone(), hour: visit.hour, open: visit.open, readings });
     }
-    let JobPlan { practice, name, address, structure, climate, design_c, .. } = plan;
-    Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, building, visits })
+    let JobPlan { practice, name, address, structure, climate, design_c, call, .. } = plan;
+    Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, call, building, visits })
 }
 
 fn read(

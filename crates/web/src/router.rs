@@ -4,8 +4,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, calculator, correct, docket, export, health, job_form, preferences, report, round, section, shorthand,
-    sign_in,
+    api, bench, calculator, call, correct, docket, export, health, job_form, preferences, report, round, section,
+    shorthand, sign_in,
 };
 use crate::state::App;
 use axum::Router;
@@ -42,6 +42,8 @@ pub fn router(app: App) -> Router {
         .route("/jobs/new", get(job_form::new).post(job_form::create))
         .route("/jobs/{job}", get(section::page))
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
+        .route("/jobs/{job}/call", get(call::page).post(call::keep))
+        .route("/jobs/{job}/call/suggest", get(call::suggest))
         .route("/jobs/{job}/visits", post(round::start))
         .route("/jobs/{job}/round", get(round::page).post(round::keep))
         .route("/jobs/{job}/round/verdict", get(round::verdict))

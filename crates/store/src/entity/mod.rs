@@ -1,6 +1,7 @@
 //! One entity per table.
 
 pub mod boundary;
+pub mod call_sheet;
 pub mod consultant;
 pub mod instrument;
 pub mod job;

@@ -1,6 +1,7 @@
 //! Schema changes, one file each, run in order at start.
 
 mod m20261123_000001_first_slice;
+mod m20261123_000002_call_sheet;
 
 use sea_orm_migration::prelude::*;
 
@@ -9,6 +10,6 @@ pub struct Migrator;
 
 impl MigratorTrait for Migrator {
     fn migrations() -> Vec<Box<dyn MigrationTrait>> {
-        vec![Box::new(m20261123_000001_first_slice::Migration)]
+        vec![Box::new(m20261123_000001_first_slice::Migration), Box::new(m20261123_000002_call_sheet::Migration)]
     }
 }

@@ -1,5 +1,6 @@
 //! One module per aggregate; every query is a method of a practice's scope.
 
+pub mod calls;
 pub mod instruments;
 pub mod jobs;
 pub mod people;

@@ -3,6 +3,7 @@
 pub mod api;
 pub mod bench;
 pub mod calculator;
+pub mod call;
 pub mod correct;
 pub mod docket;
 pub mod export;

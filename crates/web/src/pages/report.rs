@@ -16,6 +16,7 @@ use axum::Extension;
 use axum::http::Uri;
 use judgement::building::Place;
 use judgement::cautions::LOCAL_CODE;
+use store::CallSheet;
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -74,6 +75,7 @@ pub async fn page(
     let show = who.show();
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
     let by = scope.consultant_name(row.consultant_id).await?.unwrap_or_default();
+    let call = scope.call_sheet(job).await?;
     let advice = all_advice(&show, &page);
     let mut cautions: Vec<&'static str> = Vec::new();
     for c in advice.iter().flat_map(|a| &a.cautions) {
@@ -87,7 +89,7 @@ pub async fn page(
         job: page.frame("report"),
         visit,
         title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
-        facts: vec![
+        facts: [
             ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
             ("Structure", page.job.structure.words().into()),
             ("Climate", page.job.climate.words().into()),
@@ -95,7 +97,10 @@ pub async fn page(
             ("Read by", format!("{by}, {}", who.person.practice_name)),
             ("Begun", format!("{} ({})", show.moment(row.started_at), show.zone_name())),
             ("Finished", row.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
-        ],
+        ]
+        .into_iter()
+        .chain(call.iter().flat_map(said))
+        .collect(),
         drawing: draw(&show, &page.building, page.job.structure.shell(), &page.picture, None),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
@@ -105,6 +110,20 @@ pub async fn page(
         open: row.ended_at.is_none(),
         local_code: LOCAL_CODE,
     })
+}
+
+/// The call in the report: what was said, where anything was.
+fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
+    let call = &sheet.call;
+    let points: Vec<&str> = call.points().map(|p| p.name.as_str()).collect();
+    let figure = |x: Option<i32>| x.map(|x| x.to_string()).unwrap_or_default();
+    let facts = [
+        ("Complaint", sheet.complaint.clone()),
+        ("Said on the call", points.join("; ")),
+        ("Built", figure(call.year)),
+        ("People", figure(call.occupants)),
+    ];
+    facts.into_iter().filter(|(_, text)| !text.is_empty()).collect()
 }
 
 fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {

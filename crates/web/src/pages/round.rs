@@ -16,6 +16,7 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use judgement::building::{Place, Station};
+use judgement::call::{Call, Construction, FALSE_WET};
 use judgement::cautions::{self, LOCAL_CODE};
 use judgement::entry::{EntryError, Field, Humidity};
 use serde::Deserialize;
@@ -52,6 +53,9 @@ struct StartPage {
     instruments: Vec<(String, String)>,
     stations: Vec<(String, Vec<String>)>,
     visit_id: Uuid,
+    /// How this construction is tested, from the call sheet; empty while nobody has said how it is built.
+    tests: Vec<&'static Construction>,
+    false_wet: &'static str,
     local_code: &'static str,
 }
 
@@ -184,7 +188,8 @@ pub async fn page(
 ) -> Result<Response, Failure> {
     let page = open_page(&who, job).await?;
     let Some(visit) = page.open_visit().cloned() else {
-        return Ok(start_page(&who, &token, &uri, &page).into_response());
+        let call = who.scope().await?.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
+        return Ok(start_page(&who, &token, &uri, &page, &call).into_response());
     };
     let station = station(&page, at.at).ok_or(Failure::NotFound)?.clone();
     let form = ReadingForm {
@@ -220,7 +225,7 @@ pub fn usual_instrument(page: &JobPage) -> Option<&Instrument> {
     last.or(page.instruments.first())
 }
 
-fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage) -> StartPage {
+fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Call) -> StartPage {
     let show = who.show();
     let mut seen = Vec::new();
     for space in &page.building.spaces {
@@ -246,6 +251,8 @@ fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage) -> StartPage 
             .map(|s| (s.name.clone(), page.building.surfaces_in(s.id).map(|x| x.name.clone()).collect()))
             .collect(),
         visit_id: Uuid::now_v7(),
+        tests: call.suggests().test,
+        false_wet: FALSE_WET,
         local_code: LOCAL_CODE,
     }
 }

@@ -1,0 +1,25 @@
+//! Rows of `call_sheet`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[sea_orm(table_name = "call_sheet")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub job_id: Uuid,
+    pub complaint: String,
+    pub said: String,
+    pub built: String,
+    pub year: Option<i32>,
+    pub occupants: Option<i32>,
+    pub updated_by: Uuid,
+    pub updated_at: DateTimeUtc,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}
