@@ -3,10 +3,12 @@
 use anyhow::{Context, Result, anyhow};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
 use hygrothermal::air::Over;
+use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Structure};
 use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
-use stand_ins::{DemoJob, DemoReading, DemoVisit, scenario};
+use judgement::reading::WoodValue;
+use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario};
 use store::{CallSheet, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit};
 use uuid::Uuid;
 
@@ -159,22 +161,31 @@ async fn load_visit(
     // A vehicle is read with the infrared spot: its panels must not be pierced.
     let instrument = &instruments[usize::from(job.structure == Structure::Vehicle)];
     scope.start_visit(visit).await?;
-    for (i, reading) in (0..).zip(&plan.readings) {
-        let (value, as_typed) = entry(reading, instrument)?;
-        let new = NewReading {
+    let new = |place: Place, (value, as_typed): (NewValue, String), minute: i64| -> Result<NewReading> {
+        Ok(NewReading {
             id: Uuid::now_v7(),
             job_id,
             visit_id,
-            station_id: job.building.station_at(reading.place).context("station of the scenario")?.id,
+            station_id: job.building.station_at(place).context("station of the scenario")?.id,
             instrument_id: instrument.id,
             consultant_id: consultant,
             value,
             as_typed,
             questions: String::new(),
             replaces: None,
-            taken_at: start + Duration::minutes(2 * i + 2),
-        };
-        scope.keep_reading(&new).await?;
+            taken_at: start + Duration::minutes(minute),
+        })
+    };
+    for (i, reading) in (0..).zip(&plan.readings) {
+        scope.keep_reading(&new(reading.place, entry(reading, instrument)?, 2 * i + 2)?).await?;
+    }
+    if job.structure == Structure::Vehicle {
+        return Ok(()); // no pins in its panels
+    }
+    for (place, shown, at) in pins(&job.building, &plan.readings) {
+        let wood = WoodValue::corrected(shown, species_by_id("spruce").context("spruce in the library")?, at)?;
+        let said = (NewValue::Wood(wood), format!("mc {:.1}", shown.get()));
+        scope.keep_reading(&new(place, said, minutes + 3)?).await?;
     }
     Ok(())
 }

@@ -171,7 +171,7 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
         ("station", &station),
         ("t", "-0.5"),
         ("instrument", &instrument),
-        ("keep_anyway", "-0.5||"),
+        ("keep_anyway", "-0.5|||"),
     ];
     assert!(caller.post(&format!("{job}/round"), &fields).await.status.is_redirection());
     let reason = [("id", &*Uuid::now_v7().to_string()), ("t", "13.4"), ("reason", "=HYPERLINK(\"http://x\")")];
@@ -180,9 +180,20 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     let csv = caller.get(&report.replace("/report", "/readings.csv")).await;
     assert!(csv.headers["content-disposition"].to_str().unwrap().contains("school-archive-visit-3.csv"));
     let head = csv.body.lines().next().unwrap();
-    for column in
-        ["t_raw_c", "rh_raw_pct", "rh_pct", "dew_c", "margin_k", "margin_err_k", "surface_rh_pct", "verdict", "status"]
-    {
+    for column in [
+        "t_raw_c",
+        "rh_raw_pct",
+        "rh_pct",
+        "dew_c",
+        "margin_k",
+        "margin_err_k",
+        "surface_rh_pct",
+        "verdict",
+        "status",
+        "wood_raw_pct",
+        "wood_pct",
+        "relative_scale",
+    ] {
         assert!(head.split(',').any(|c| c == column), "{column} in {head}");
     }
     assert!(csv.body.contains("'=HYPERLINK"), "a formula is defused: {}", csv.body);

@@ -266,6 +266,59 @@ async fn the_calculator_answers_while_one_types_and_can_be_shared() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn meters_are_read_corrected_and_compared_with_themselves_only() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    new_job(&browser, &site, "Toll house", "crawl_vented").await;
+    start_visit(&browser).await;
+    // A pin meter needs the wood's temperature: without any it says so and keeps the figure.
+    browser.press("Rim joist, north").await;
+    browser.press("wood moisture").await;
+    browser.fill("#t", "17.5").await;
+    browser.shows("temperature first").await;
+    browser
+        .fill("#line", "out 9 72 ; crawl 12 80 ; rim joist N s 11 ; rim joist N mc 17.5 ; rim joist S rel 540")
+        .await;
+    browser.shows("Wood moisture 2").await;
+    browser.find("#line").await.send_keys("" + Key::Enter).await.unwrap();
+    browser.shows("Rim joist, north read").await;
+    assert_eq!(
+        site.count("reading where kind = 'wood' and species = 'spruce' and wood_t_c = 11 and value > 20").await,
+        1
+    );
+    // Over fiber saturation there is no figure, only "wet".
+    browser.press("Rim joist, north").await;
+    browser.press("wood moisture").await;
+    browser.fill("#t", "31").await;
+    browser.shows("wet (over fiber saturation)").await;
+    browser.press("Keep, next").await;
+    browser.press("Section").await;
+    browser.click("svg a[aria-label^='Rim joist, north']").await;
+    browser.shows("wet (over fiber saturation)").await;
+    // Corrected like any reading: the row stays, its kind too.
+    browser.press("correct").await;
+    browser.shows("Wood moisture as the meter showed it").await;
+    browser.fill("#t", "13.0").await;
+    browser.fill("#reason", "pins were in the nail").await;
+    browser.press("Keep the correction").await;
+    browser.shows("pins were in the nail").await;
+    assert_eq!(site.count("reading where kind = 'wood' and replaces is not null and raw_value = 13").await, 1);
+    // The same spot on a later visit, by the same meter.
+    browser.press("Round").await;
+    browser.press("Finish the visit").await;
+    browser.shows("Report").await;
+    browser.press("Round").await;
+    browser.press("Start a visit").await;
+    browser.press("Rim joist, south").await;
+    browser.press("relative scale").await;
+    browser.fill("#t", "300").await;
+    browser.shows("From 540 to 300 on the same spot: fallen by 44").await;
+    browser.fill("#t", "30 %").await;
+    browser.shows("least of all per cent").await;
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     let site = Site::start().await;
     let browser = Browser::signed_in(&site).await;

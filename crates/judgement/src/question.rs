@@ -88,6 +88,7 @@ pub fn questions(
     match observed {
         Observed::Air(v) => air_questions(v, kind, &mut out),
         Observed::Surface(t) => surface_questions(building, picture, place, *t, kind, &mut out),
+        Observed::Wood(_) | Observed::Relative(_) => {}
     }
     if let Some(before) = before {
         jumps(observed, before, &mut out);
@@ -152,12 +153,14 @@ fn surface_questions(
 
 fn jumps(now: &Observed, before: &Observed, out: &mut Vec<Question>) {
     let temperature = |o: &Observed| match o {
-        Observed::Air(v) => v.t.get(),
-        Observed::Surface(t) => t.get(),
+        Observed::Air(v) => Some(v.t.get()),
+        Observed::Surface(t) => Some(t.get()),
+        Observed::Wood(_) | Observed::Relative(_) => None,
     };
-    let (t_now, t_before) = (temperature(now), temperature(before));
-    if (t_now - t_before).abs() > JUMP_K {
-        out.push(Question::TemperatureJump { now: t_now, before: t_before });
+    if let Some((now, before)) = temperature(now).zip(temperature(before))
+        && (now - before).abs() > JUMP_K
+    {
+        out.push(Question::TemperatureJump { now, before });
     }
     if let (Observed::Air(a), Observed::Air(b)) = (now, before) {
         let (now, before) = (a.rh.get(), b.rh.get());

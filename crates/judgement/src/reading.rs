@@ -1,8 +1,9 @@
 //! A reading as judgement sees it: corrected, with its instrument's accuracy.
 
 use hygrothermal::air::{AirError, MoistAir, Over};
-use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
+use hygrothermal::quantity::{Measured, MoistureContent, Pressure, RelativeHumidity, ScaleReading, Temperature};
 use hygrothermal::surface::Accuracy;
+use hygrothermal::wood::{MeterError, MeterReading, Species, pin_meter};
 use uuid::Uuid;
 
 /// What was read, after correction.
@@ -12,6 +13,56 @@ pub enum Observed {
     Air(AirValue),
     /// Temperature of a surface.
     Surface(Temperature),
+    /// Wood moisture by pins, corrected.
+    Wood(WoodValue),
+    /// A meter's own scale: comparable with the same meter on the same spot only.
+    Relative(ScaleReading),
+}
+
+/// Wood moisture as a pin meter showed it, and what that means in this wood at its temperature.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct WoodValue {
+    /// What the meter showed, %.
+    pub shown: MoistureContent,
+    /// Id of the wood.
+    pub species: &'static str,
+    /// The wood's temperature.
+    pub at: Temperature,
+    /// Corrected.
+    pub value: MeterReading,
+}
+
+impl WoodValue {
+    /// Corrects what a meter scaled for Douglas fir showed.
+    ///
+    /// # Errors
+    /// [`MeterError`] for wood too cold or hot to correct.
+    pub fn corrected(shown: MoistureContent, species: &'static Species, at: Temperature) -> Result<Self, MeterError> {
+        Ok(Self { shown, species: &species.id, at, value: pin_meter(shown, at, species)? })
+    }
+}
+
+/// What wood moisture means for closing in and for decay (common practice; 19 % from memory).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum WoodState {
+    /// Under 15 %: may be closed in, better under 13 %.
+    Dry,
+    /// 15 to 19 %: must not be closed in.
+    Damp,
+    /// 19 % and more, or over fiber saturation: wet by most codes, decay becomes possible.
+    Wet,
+}
+
+impl WoodState {
+    /// The state of a corrected reading.
+    #[must_use]
+    pub fn of(value: MeterReading) -> Self {
+        match value {
+            MeterReading::Percent(m) if m.value < 15.0 => Self::Dry,
+            MeterReading::Percent(m) if m.value < 19.0 => Self::Damp,
+            MeterReading::Percent(_) | MeterReading::Wet => Self::Wet,
+        }
+    }
 }
 
 /// Air as stored: temperature and relative humidity in the convention of its instrument.

@@ -3,8 +3,11 @@
 
 use hygrothermal::air::Over;
 use judgement::building::{Building, Place, Structure, blueprint};
-use judgement::entry::{Field, Humidity, Line, LineError, Reads, Units, parse_air, parse_line, parse_surface};
+use judgement::entry::{
+    Field, Humidity, Line, LineError, Reads, Units, parse_air, parse_line, parse_moisture, parse_scale, parse_surface,
+};
 use judgement::question::Question;
+use judgement::reading::{WoodState, WoodValue};
 use proptest::prelude::*;
 use uuid::Uuid;
 
@@ -54,6 +57,12 @@ fn the_shorthand_of_the_card_is_understood() {
             format!("Rim joist, north {:?}", Reads::Surface("12.5".into())),
         ]
     );
+    let wood = Reads::Wood { moisture: "17.5".into(), species: String::new() };
+    assert_eq!(
+        names(&b, "rim joist N mc 17.5 ; rim S REL 320"),
+        [format!("Rim joist, north {wood:?}"), format!("Rim joist, south {:?}", Reads::Relative("320".into()))]
+    );
+    assert!(names(&b, "rim joist N mc 17.5 12")[0].starts_with("WrongCount"), "a meter shows one figure");
     assert_eq!(names(&b, "rim S 11"), [format!("Rim joist, south {:?}", Reads::Surface("11".into()))]);
     assert_eq!(names(&b, "attic 64F 78%"), [format!("Attic {:?}", air("64F", "78%", Humidity::Rh))]);
 }
@@ -67,7 +76,7 @@ fn ambiguity_is_answered_with_the_choices_and_never_guessed() {
     assert!(matches!(parse_line(&b, "crawl").remove(0), Err(LineError::NoFigure(_))));
     assert!(matches!(parse_line(&b, "12 60").remove(0), Err(LineError::NoStation(_))));
     assert!(matches!(
-        parse_line(&b, "rim joist N mc 17.5").remove(0),
+        parse_line(&b, "rim joist N zz 17.5").remove(0),
         Err(LineError::NoFigure(_) | LineError::NotFound(_))
     ));
     assert!(matches!(parse_line(&b, &"x".repeat(2_000_000)).remove(0), Err(LineError::TooLong(_))));
@@ -126,4 +135,29 @@ proptest! {
             let _ = parse_air(&text, &more, kind, Units::Us, Over::Water, |x| x);
         }
     }
+}
+
+#[test]
+fn meters_are_taken_in_their_own_figures_only() {
+    assert_eq!(parse_moisture("17,5 %").unwrap().get(), 17.5);
+    assert!(parse_moisture("64F").unwrap_err().message.contains("no temperature"));
+    assert!(parse_moisture("140").unwrap_err().message.contains("0 to 100"));
+    assert_eq!(parse_scale("320").unwrap().get(), 320.0);
+    assert!(parse_scale("32 %").unwrap_err().message.contains("least of all per cent"));
+}
+
+#[test]
+fn wood_is_judged_after_correction() {
+    let state = |shown: f64, celsius: f64| {
+        let species = hygrothermal::wood::species_by_id("douglas_fir").unwrap();
+        let at = hygrothermal::quantity::Temperature::new(celsius).unwrap();
+        let shown = hygrothermal::quantity::MoistureContent::new(shown).unwrap();
+        WoodState::of(WoodValue::corrected(shown, species, at).unwrap().value)
+    };
+    assert_eq!(
+        [state(12.0, 22.0), state(16.0, 22.0), state(21.0, 22.0)],
+        [WoodState::Dry, WoodState::Damp, WoodState::Wet]
+    );
+    assert_eq!(state(14.0, 2.0), WoodState::Damp, "cold wood reads too dry");
+    assert_eq!(state(60.0, 22.0), WoodState::Wet, "over fiber saturation");
 }

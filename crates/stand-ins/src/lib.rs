@@ -2,4 +2,4 @@
 
 mod scenario;
 
-pub use scenario::{DemoJob, DemoReading, DemoVisit, scenario};
+pub use scenario::{DemoCall, DemoJob, DemoReading, DemoVisit, pins, scenario};

@@ -1,7 +1,8 @@
 //! The demo's jobs: air as the scenario states it, surfaces from where they stand between two temperatures.
 
-use hygrothermal::air::{MoistAir, Over};
-use hygrothermal::quantity::{Pressure, Temperature};
+use hygrothermal::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over};
+use hygrothermal::quantity::{MoistureContent, Pressure, RelativeHumidity, Temperature};
+use hygrothermal::wood::{MeterReading, equilibrium_moisture, pin_meter, species_by_id};
 use judgement::building::{
     Blueprint, Boundary, Building, Climate, Material, Place, Side, SpaceKind, Structure, Surface, blueprint,
 };
@@ -223,4 +224,38 @@ impl Noise {
         z ^= z >> 31;
         (z >> 11) as f64 / (1_u64 << 52) as f64 - 1.0
     }
+}
+
+/// What a pin meter scaled for Douglas fir would show in the wood of a visit's surfaces, and the wood's temperature:
+/// spruce in equilibrium with the air film on each.
+#[must_use]
+pub fn pins(building: &Building, readings: &[DemoReading]) -> Vec<(Place, MoistureContent, Temperature)> {
+    let wooden = |place: Place| match place {
+        Place::Surface(id) => building.surface(id).filter(|s| s.material == Material::Wood),
+        _ => None,
+    };
+    let shown = |surface: &Surface, t: f64| {
+        let air = readings.iter().find(|r| r.place == Place::Space(surface.space_id))?;
+        let vapor = air.rh? / 100.0 * saturation_pressure_over(Temperature::new(air.t).ok()?, Over::Water);
+        let at = Temperature::new(t).ok()?;
+        // Wood never reaches saturation with its air: a wet film stands at 97 % for it.
+        let rh = RelativeHumidity::new((100.0 * vapor / saturation_pressure(at)).min(97.0)).ok()?;
+        Some((shown_for(equilibrium_moisture(at, rh).ok()?, at)?, at))
+    };
+    let read = |r: &DemoReading| {
+        let (mc, at) = shown(wooden(r.place)?, r.t)?;
+        Some((r.place, mc, at))
+    };
+    readings.iter().filter_map(read).collect()
+}
+
+/// The reading that corrects to a moisture content in spruce, to a tenth; the correction rises all the way.
+fn shown_for(moisture: f64, at: Temperature) -> Option<MoistureContent> {
+    let spruce = species_by_id("spruce")?;
+    (0..1000).filter_map(|tenth| MoistureContent::new(f64::from(tenth) / 10.0).ok()).find(|shown| {
+        match pin_meter(*shown, at, spruce) {
+            Ok(MeterReading::Percent(m)) => m.value >= moisture,
+            Ok(MeterReading::Wet) | Err(_) => true,
+        }
+    })
 }

@@ -3,10 +3,14 @@
 use crate::entity::{boundary, instrument, reading, space, station, surface};
 use crate::error::StoreError;
 use hygrothermal::air::Over;
-use hygrothermal::quantity::{HumidityAccuracy, OutOfRange, RelativeHumidity, Temperature, TemperatureAccuracy};
+use hygrothermal::quantity::{
+    HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
+    TemperatureAccuracy,
+};
 use hygrothermal::surface::Accuracy;
+use hygrothermal::wood::{MeterReading, species_by_id};
 use judgement::building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
-use judgement::reading::{AirValue, Observed, Reading};
+use judgement::reading::{AirValue, Observed, Reading, WoodValue};
 
 fn known<T>(what: &str, id: &str, found: Option<T>) -> Result<T, StoreError> {
     found.ok_or_else(|| StoreError::Corrupt(format!("unknown {what} {id}")))
@@ -95,17 +99,41 @@ pub(crate) const fn over_id(over: Over) -> &'static str {
     }
 }
 
+/// Per cent of a corrected meter reading; none over fiber saturation.
+pub(crate) const fn percent(value: MeterReading) -> Option<f64> {
+    match value {
+        MeterReading::Percent(m) => Some(m.value),
+        MeterReading::Wet => None,
+    }
+}
+
 /// The domain's reading behind a row; `None` for a withdrawal.
 pub(crate) fn reading(row: &reading::Model, accuracy: Accuracy) -> Result<Option<Reading>, StoreError> {
-    let Some(t) = row.t_c.map(Temperature::new).transpose()? else { return Ok(None) };
-    let observed = match row.rh_pct {
-        None => Observed::Surface(t),
-        Some(rh) => Observed::Air(AirValue {
-            t,
-            rh: RelativeHumidity::new(rh)?,
+    let missing = |what: &str| StoreError::Corrupt(format!("{} reading without {what}", row.kind));
+    let temperature = || Ok::<_, StoreError>(Temperature::new(row.t_c.ok_or_else(|| missing("temperature"))?)?);
+    let shown = || row.raw_value.ok_or_else(|| missing("a figure"));
+    let observed = match row.kind.as_str() {
+        "withdrawn" => return Ok(None),
+        "surface" => Observed::Surface(temperature()?),
+        "air" => Observed::Air(AirValue {
+            t: temperature()?,
+            rh: RelativeHumidity::new(row.rh_pct.ok_or_else(|| missing("humidity"))?)?,
             over: if row.rh_over.as_deref() == Some("ice") { Over::Ice } else { Over::Water },
         }),
+        "wood" => Observed::Wood(wood(row, shown()?)?),
+        "relative" => Observed::Relative(ScaleReading::new(shown()?)?),
+        other => return Err(StoreError::Corrupt(format!("unknown kind of reading {other}"))),
     };
     let taken_ms = row.taken_at.timestamp_millis();
     Ok(Some(Reading { id: row.id, station_id: row.station_id, taken_ms, observed, accuracy }))
+}
+
+/// Wood moisture as it was corrected when it was read: a later table does not change it.
+fn wood(row: &reading::Model, shown: f64) -> Result<WoodValue, StoreError> {
+    let id = row.species.as_deref().unwrap_or_default();
+    let species = known("wood", id, species_by_id(id))?;
+    let at = Temperature::new(row.wood_t_c.unwrap_or(f64::NAN))?;
+    let percent = |value| MeterReading::Percent(Measured { value, err: species.doubt });
+    let value = row.value.map_or(MeterReading::Wet, percent);
+    Ok(WoodValue { shown: MoistureContent::new(shown)?, species: &species.id, at, value })
 }

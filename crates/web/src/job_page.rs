@@ -75,15 +75,20 @@ impl JobPage {
         advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
     }
 
-    /// The last value that stands at a station before the visit in view.
-    pub fn before(&self, station: Uuid) -> Result<Option<(Observed, &ReadingRow)>, Failure> {
+    /// The last value of a kind that stands at a station before the visit in view.
+    pub fn before(
+        &self,
+        station: Uuid,
+        kind: impl Fn(&Observed) -> bool,
+    ) -> Result<Option<(Observed, &ReadingRow)>, Failure> {
         let earlier: Vec<ReadingRow> = self
             .rows
             .iter()
             .filter(|r| r.station_id == station && self.visit.as_ref().is_none_or(|v| v.id != r.visit_id))
             .cloned()
             .collect();
-        let last = effective(&earlier, &self.instruments)?.into_iter().max_by_key(|r| r.taken_ms);
+        let standing = effective(&earlier, &self.instruments)?.into_iter();
+        let last = standing.filter(|r| kind(&r.observed)).max_by_key(|r| r.taken_ms);
         Ok(last.and_then(|r| Some((r.observed, self.row(r.id)?))))
     }
 

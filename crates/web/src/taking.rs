@@ -3,14 +3,17 @@
 use crate::job_page::JobPage;
 use crate::view::advice as advice_text;
 use crate::view::show::Show;
-use crate::view::{Mark, question, verdict};
+use crate::view::{Mark, meter, question, verdict};
 use chrono::{DateTime, Utc};
 use hygrothermal::air::Over;
+use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Station};
-use judgement::entry::{EntryError, Field, Humidity, Reads, Units, parse_air, parse_surface};
+use judgement::entry::{
+    EntryError, Field, Humidity, Reads, Units, parse_air, parse_moisture, parse_scale, parse_surface,
+};
 use judgement::picture::picture;
 use judgement::question::{Question, questions};
-use judgement::reading::{AirState, Observed, Reading};
+use judgement::reading::{AirState, Observed, Reading, WoodValue};
 use store::{Instrument, NewValue};
 use uuid::Uuid;
 
@@ -50,7 +53,15 @@ pub fn check(
             extra = entry.question;
             (NewValue::Air(entry), Observed::Air(entry.value))
         }
-        (_, Reads::Surface(_)) => {
+        (Place::Surface(_), Reads::Wood { moisture, species }) => {
+            let wood = wood(page, station, moisture, species).map_err(|e| vec![e])?;
+            (NewValue::Wood(wood), Observed::Wood(wood))
+        }
+        (Place::Surface(_), Reads::Relative(text)) => {
+            let shown = parse_scale(text).map_err(|e| vec![e])?;
+            (NewValue::Relative(shown), Observed::Relative(shown))
+        }
+        (_, Reads::Surface(_) | Reads::Wood { .. } | Reads::Relative(_)) => {
             let message = "Air needs two figures: temperature and relative humidity, like 18.2 81.".into();
             return Err(vec![EntryError { field: Field::Humidity, message }]);
         }
@@ -59,10 +70,36 @@ pub fn check(
             return Err(vec![EntryError { field: Field::Surface, message }]);
         }
     };
-    let before = page.before(station.id).ok().flatten().map(|(o, _)| o);
+    let same = |o: &Observed| std::mem::discriminant(o) == std::mem::discriminant(&observed);
+    let before = page.before(station.id, same).ok().flatten().map(|(o, _)| o);
     let mut asked = questions(&page.building, &page.picture, station.place, &observed, before.as_ref());
     asked.extend(extra);
     Ok(Checked { value, observed, questions: asked })
+}
+
+/// Wood moisture corrected for its wood and temperature: the surface's own, or failing that the air's beside it.
+fn wood(page: &JobPage, station: &Station, shown: &str, species: &str) -> Result<WoodValue, EntryError> {
+    let shown = parse_moisture(shown)?;
+    let refused = |message: String| EntryError { field: Field::Surface, message };
+    let id = if species.is_empty() { usual_species(page, station) } else { species };
+    let species = species_by_id(id).ok_or_else(|| refused("Choose the wood from the list.".into()))?;
+    let own = match station.place {
+        Place::Surface(id) => page.picture.surface(id).and_then(|s| s.read.as_ref()).map(|r| r.t),
+        _ => None,
+    };
+    let space = page.building.space_of(station.place).and_then(|s| page.picture.space(s.id));
+    let beside = space.and_then(|s| s.air.as_ref()).map(|a| a.value.t);
+    let at = own.or(beside).ok_or_else(|| {
+        refused("Read this surface’s or its space’s temperature first: a pin meter is corrected by it.".into())
+    })?;
+    WoodValue::corrected(shown, species, at).map_err(|e| refused(format!("{e}.")))
+}
+
+/// The wood last read at a station, or else on this job, or else spruce.
+pub fn usual_species<'a>(page: &'a JobPage, station: &Station) -> &'a str {
+    let woods = || page.rows.iter().rev().filter_map(|r| Some((r.station_id, r.species.as_deref()?)));
+    let here = woods().find(|(at, _)| *at == station.id);
+    here.or_else(|| woods().next()).map_or("spruce", |(_, species)| species)
 }
 
 /// An entry as if it were kept already.
@@ -85,6 +122,23 @@ pub fn meaning(
     observed: Observed,
     now: DateTime<Utc>,
 ) -> Option<Meaning> {
+    match observed {
+        Observed::Wood(value) => {
+            let (mark, head, text, figures) = meter::wood(show, &value);
+            return Some(Meaning { mark, head, text, figures });
+        }
+        Observed::Relative(shown) => {
+            let before = page.before(station.id, |o| matches!(o, Observed::Relative(_))).ok().flatten();
+            let before = before.and_then(|(o, row)| match o {
+                Observed::Relative(shown) => Some((row.instrument_id, shown)),
+                _ => None,
+            });
+            let text = meter::relative(station.id, (instrument.id, shown), before);
+            let head = format!("{} on its own scale", shown.get());
+            return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Air(_) | Observed::Surface(_) => {}
+    }
     let reading = supposed(station, instrument, observed, now)?;
     let air = AirState::of(&reading);
     let mut all = page.standing.clone();
@@ -148,15 +202,34 @@ pub fn asked(show: &Show, checked: &Checked) -> Vec<String> {
     checked.questions.iter().map(|q| question::ask(show, q)).collect()
 }
 
+/// What is read on a surface: id in forms, and words.
+pub const METHODS: [(&str, &str); 3] =
+    [("temperature", "temperature"), ("wood", "wood moisture, %"), ("relative", "relative scale")];
+
+/// What a form holds besides its two figures.
+#[derive(Clone, Copy)]
+pub struct How<'a> {
+    /// What the second figure of an air reading is.
+    pub humidity: &'a str,
+    /// One of [`METHODS`] on a surface.
+    pub method: &'a str,
+    /// Id of the wood.
+    pub species: &'a str,
+}
+
 /// The figures a form holds, as the station wants them.
-pub fn reads(place: Place, temperature: &str, moisture: &str, humidity: &str) -> Reads {
+pub fn reads(place: Place, temperature: &str, moisture: &str, how: How) -> Reads {
     if matches!(place, Place::Surface(_)) {
-        return Reads::Surface(temperature.to_owned());
+        return match how.method {
+            "wood" => Reads::Wood { moisture: temperature.to_owned(), species: how.species.to_owned() },
+            "relative" => Reads::Relative(temperature.to_owned()),
+            _ => Reads::Surface(temperature.to_owned()),
+        };
     }
     Reads::Air {
         temperature: temperature.to_owned(),
         moisture: moisture.to_owned(),
-        humidity: Humidity::from_id(humidity).unwrap_or_default(),
+        humidity: Humidity::from_id(how.humidity).unwrap_or_default(),
     }
 }
 
@@ -164,6 +237,8 @@ pub fn reads(place: Place, temperature: &str, moisture: &str, humidity: &str) ->
 pub fn as_typed(reads: &Reads) -> String {
     match reads {
         Reads::Surface(t) => t.trim().to_owned(),
+        Reads::Wood { moisture, .. } => format!("mc {}", moisture.trim()),
+        Reads::Relative(shown) => format!("rel {}", shown.trim()),
         Reads::Air { temperature, moisture, humidity: Humidity::Rh } => {
             format!("{} {}", temperature.trim(), moisture.trim())
         }
@@ -174,6 +249,6 @@ pub fn as_typed(reads: &Reads) -> String {
 }
 
 /// The figures of a form in one text.
-pub fn said(temperature: &str, moisture: &str, humidity: &str) -> String {
-    format!("{temperature}|{moisture}|{humidity}")
+pub fn said(temperature: &str, moisture: &str, how: How) -> String {
+    format!("{temperature}|{moisture}|{}|{}", how.humidity, how.method)
 }

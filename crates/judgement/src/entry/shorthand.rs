@@ -2,8 +2,8 @@
 //!
 //! An entry is a station, then what was read; entries are separated by `;`. The station is given by the beginnings of
 //! words of its own name or its space's name. What was read is either two figures (air temperature and relative
-//! humidity; `dew` or `wet` before the second makes it that), or one figure, with or without `s` before it (surface
-//! temperature). Ambiguity is answered with the choices, never guessed.
+//! humidity; `dew` or `wet` before the second makes it that), or one figure: surface temperature, with or without `s`
+//! before it; wood moisture with `mc`; a relative scale with `rel`. Ambiguity is answered with the choices, never guessed.
 
 use super::typed::Humidity;
 use crate::building::{Building, Place};
@@ -32,6 +32,15 @@ pub enum Reads {
     },
     /// Surface temperature as typed.
     Surface(String),
+    /// Wood moisture as typed, and the id of the wood; empty for the one usual here.
+    Wood {
+        /// As typed.
+        moisture: String,
+        /// Id of the wood.
+        species: String,
+    },
+    /// Reading of a relative scale as typed.
+    Relative(String),
 }
 
 /// Why an entry of a line cannot be taken; other entries of the line may still be good.
@@ -73,8 +82,17 @@ fn is_figure(word: &str) -> bool {
 fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
     let words: Vec<&str> = text.split_whitespace().collect();
     let first = words.iter().position(|w| is_figure(w)).ok_or_else(|| LineError::NoFigure(text.to_owned()))?;
-    let (name, figures) = words.split_at(first);
-    let reads = figures_of(figures, text)?;
+    let (mut name, figures) = words.split_at(first);
+    let mut reads = figures_of(figures, text)?;
+    if let Some((marker, before)) = name.split_last() {
+        let (wood, relative) = (marker.eq_ignore_ascii_case("mc"), marker.eq_ignore_ascii_case("rel"));
+        if wood || relative {
+            let Reads::Surface(figure) = reads else { return Err(LineError::WrongCount(text.to_owned())) };
+            reads =
+                if wood { Reads::Wood { moisture: figure, species: String::new() } } else { Reads::Relative(figure) };
+            name = before;
+        }
+    }
     if name.is_empty() {
         return Err(LineError::NoStation(text.to_owned()));
     }
@@ -107,8 +125,8 @@ fn figures_of(words: &[&str], text: &str) -> Result<Reads, LineError> {
 /// The one station the words name. A last word `s` may be the marker for a surface or the beginning of a word such as
 /// "south", so both are tried and a tie is an ambiguity.
 fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, LineError> {
-    let surface = matches!(reads, Reads::Surface(_));
-    let marked = surface && words.last().is_some_and(|w| w.eq_ignore_ascii_case("s"));
+    let surface = !matches!(reads, Reads::Air { .. });
+    let marked = matches!(reads, Reads::Surface(_)) && words.last().is_some_and(|w| w.eq_ignore_ascii_case("s"));
     let mut hits = matches(building, words, surface);
     if marked && words.len() > 1 {
         for hit in matches(building, &words[..words.len() - 1], surface) {

@@ -3,7 +3,7 @@
 use crate::question::Question;
 use crate::reading::AirValue;
 use hygrothermal::air::{AirError, MoistAir, Over, saturation_rh};
-use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
+use hygrothermal::quantity::{MoistureContent, Pressure, RelativeHumidity, ScaleReading, Temperature};
 use std::fmt;
 
 /// A person's unit system; entry accepts either at any time.
@@ -244,6 +244,39 @@ fn from_temperatures(
         }
         Err(e) => Err(humidity_error(format!("{e}."))),
     }
+}
+
+/// What a meter showed: wood moisture in per cent, or a relative scale of 0 to 1000.
+fn parse_shown(text: &str, what: &str, example: &str, high: f64) -> Result<f64, EntryError> {
+    let typed = number(text, Field::Surface, what, example)?;
+    let message = match typed.unit {
+        Some('C' | 'F') => format!("The {what} is no temperature."),
+        _ if !(0.0..=high).contains(&typed.value) => format!("The {what} must be 0 to {high}, got {}.", typed.value),
+        _ => return Ok(typed.value),
+    };
+    Err(EntryError { field: Field::Surface, message })
+}
+
+/// Wood moisture as a pin meter showed it, %.
+///
+/// # Errors
+/// [`EntryError`] when it is no number, a temperature, or lies outside 0 to 100 %.
+pub fn parse_moisture(text: &str) -> Result<MoistureContent, EntryError> {
+    let shown = parse_shown(text, "wood moisture", "17.5", 100.0)?;
+    MoistureContent::new(shown).map_err(|e| EntryError { field: Field::Surface, message: format!("{e}.") })
+}
+
+/// A reading of a relative scale.
+///
+/// # Errors
+/// [`EntryError`] when it is no number, carries a unit, or lies outside 0 to 1000.
+pub fn parse_scale(text: &str) -> Result<ScaleReading, EntryError> {
+    let message = "A relative scale has no unit, least of all per cent.".into();
+    if text.contains('%') {
+        return Err(EntryError { field: Field::Surface, message });
+    }
+    let shown = parse_shown(text, "relative reading", "320", 1000.0)?;
+    ScaleReading::new(shown).map_err(|e| EntryError { field: Field::Surface, message: format!("{e}.") })
 }
 
 /// A surface temperature.

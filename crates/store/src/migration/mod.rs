@@ -2,6 +2,7 @@
 
 mod m20261123_000001_first_slice;
 mod m20261123_000002_call_sheet;
+mod m20261123_000003_meters;
 
 use sea_orm_migration::prelude::*;
 
@@ -10,6 +11,10 @@ pub struct Migrator;
 
 impl MigratorTrait for Migrator {
     fn migrations() -> Vec<Box<dyn MigrationTrait>> {
-        vec![Box::new(m20261123_000001_first_slice::Migration), Box::new(m20261123_000002_call_sheet::Migration)]
+        vec![
+            Box::new(m20261123_000001_first_slice::Migration),
+            Box::new(m20261123_000002_call_sheet::Migration),
+            Box::new(m20261123_000003_meters::Migration),
+        ]
     }
 }

@@ -5,9 +5,9 @@ use crate::entity::{instrument, reading};
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
-use hygrothermal::quantity::Temperature;
+use hygrothermal::quantity::{ScaleReading, Temperature};
 use judgement::entry::AirEntry;
-use judgement::reading::Reading;
+use judgement::reading::{Reading, WoodValue};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
@@ -19,6 +19,10 @@ pub enum NewValue {
     Air(AirEntry),
     /// Surface temperature.
     Surface(Temperature),
+    /// Wood moisture by pins.
+    Wood(WoodValue),
+    /// A relative scale.
+    Relative(ScaleReading),
     /// The reading it replaces was a mistake and nothing takes its place.
     Withdrawn,
 }
@@ -79,7 +83,14 @@ impl Scope {
         let (kind, t, air) = match new.value {
             NewValue::Air(a) => ("air", Some((a.raw_t, a.value.t.get())), Some(a)),
             NewValue::Surface(t) => ("surface", Some((t.get(), t.get())), None),
+            NewValue::Wood(_) => ("wood", None, None),
+            NewValue::Relative(_) => ("relative", None, None),
             NewValue::Withdrawn => ("withdrawn", None, None),
+        };
+        let (raw_value, value, wood) = match new.value {
+            NewValue::Wood(w) => (Some(w.shown.get()), convert::percent(w.value), Some(w)),
+            NewValue::Relative(shown) => (Some(shown.get()), Some(shown.get()), None),
+            _ => (None, None, None),
         };
         let (replaces, reason) = new.replaces.clone().unzip();
         reading::Model {
@@ -98,6 +109,10 @@ impl Scope {
             humidity_kind: air.map(|a| a.humidity.id().to_owned()),
             rh_pct: air.map(|a| a.value.rh.get()),
             rh_over: air.map(|a| convert::over_id(a.value.over).to_owned()),
+            raw_value,
+            value,
+            species: wood.map(|w| w.species.to_owned()),
+            wood_t_c: wood.map(|w| w.at.get()),
             questions: new.questions.clone(),
             replaces,
             reason: reason.unwrap_or_default(),

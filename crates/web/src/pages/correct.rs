@@ -5,7 +5,7 @@ use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::job_page::JobPage;
 use crate::pages::round::FieldErrors;
-use crate::taking;
+use crate::taking::{self, How, METHODS};
 use crate::token::Token;
 use crate::view::{Frame, JobFrame, log};
 use askama::Template;
@@ -26,6 +26,8 @@ struct CorrectPage {
     job: JobFrame,
     name: String,
     surface: bool,
+    /// What the first figure is.
+    figure: String,
     was: String,
     reading: Uuid,
     form: CorrectForm,
@@ -34,7 +36,6 @@ struct CorrectPage {
     asked: Vec<String>,
     conflict: bool,
     kinds: Vec<(&'static str, &'static str)>,
-    unit: &'static str,
     at: Uuid,
 }
 
@@ -58,7 +59,7 @@ pub struct CorrectForm {
 impl CorrectForm {
     /// What "keep anyway" was said about.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, &self.kind)
+        taking::said(&self.t, &self.m, How { humidity: &self.kind, method: "", species: "" })
     }
 }
 
@@ -78,6 +79,12 @@ fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, f
         job: page.frame("section"),
         name: page.building.place_name(place).to_owned(),
         surface: matches!(place, Place::Surface(_)),
+        figure: match row.kind.as_str() {
+            "wood" => "Wood moisture as the meter showed it, %".into(),
+            "relative" => "Relative scale".into(),
+            "surface" => format!("Surface temperature, {}", show.temperature_unit()),
+            _ => format!("Air temperature, {}", show.temperature_unit()),
+        },
         was: format!("{}, read {}", log::value(&show, row), show.moment(row.taken_at)),
         reading: row.id,
         form,
@@ -86,7 +93,6 @@ fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, f
         asked: Vec::new(),
         conflict: page.rows.iter().any(|r| r.replaces == Some(row.id)),
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
-        unit: show.temperature_unit(),
         at: match place {
             Place::Outdoors => Uuid::nil(),
             Place::Space(id) | Place::Surface(id) => id,
@@ -107,7 +113,7 @@ pub async fn page(
     let moisture = row.raw_humidity.map(|x| if kind == "rh" { x.to_string() } else { show.degrees(x) });
     let form = CorrectForm {
         id: Uuid::now_v7().to_string(),
-        t: row.raw_t_c.map(|t| show.degrees(t)).unwrap_or_default(),
+        t: row.raw_t_c.map(|t| show.degrees(t)).or(row.raw_value.map(|v| v.to_string())).unwrap_or_default(),
         m: moisture.unwrap_or_default(),
         kind,
         ..CorrectForm::default()
@@ -137,7 +143,9 @@ pub async fn submit(
     let station = page.building.station(row.station_id).ok_or(Failure::NotFound)?;
     let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
     let mut again = view(&who, &token, &uri, &page, &row, form.clone());
-    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let method = if row.kind == "surface" { METHODS[0].0 } else { row.kind.as_str() };
+    let species = row.species.clone().unwrap_or_default();
+    let reads = taking::reads(station.place, &form.t, &form.m, How { humidity: &form.kind, method, species: &species });
     let withdrawn = form.withdraw.is_some();
     let mut value = NewValue::Withdrawn;
     if !withdrawn {

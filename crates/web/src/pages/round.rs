@@ -4,7 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
-use crate::taking::{self, Checked, Meaning};
+use crate::taking::{self, Checked, How, METHODS, Meaning};
 use crate::token::Token;
 use crate::view::line::LinePanel;
 use crate::view::log::{self, Entry};
@@ -15,6 +15,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use hygrothermal::wood::{Species, species};
 use judgement::building::{Place, Station};
 use judgement::call::{Call, Construction, FALSE_WET};
 use judgement::cautions::{self, LOCAL_CODE};
@@ -39,7 +40,16 @@ pub struct RoundPage {
     visit_label: String,
     unit: &'static str,
     kinds: Vec<(&'static str, &'static str)>,
+    methods: [(&'static str, &'static str); 3],
+    species: &'static [Species],
     line: LinePanel,
+}
+
+impl RoundPage {
+    /// What is being read on a surface.
+    fn method(&self) -> &str {
+        METHODS.iter().map(|m| m.0).find(|m| *m == self.form.method).unwrap_or(METHODS[0].0)
+    }
 }
 
 #[derive(Template, WebTemplate)]
@@ -119,6 +129,10 @@ pub struct ReadingForm {
     #[serde(default)]
     pub kind: String,
     #[serde(default)]
+    pub method: String,
+    #[serde(default)]
+    pub species: String,
+    #[serde(default)]
     pub instrument: String,
     #[serde(default)]
     pub keep_anyway: Option<String>,
@@ -127,13 +141,19 @@ pub struct ReadingForm {
 impl ReadingForm {
     /// What "keep anyway" was said about: other values raise their own questions.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, &self.kind)
+        taking::said(&self.t, &self.m, self.how())
+    }
+
+    fn how(&self) -> How<'_> {
+        How { humidity: &self.kind, method: &self.method, species: &self.species }
     }
 }
 
 #[derive(Deserialize)]
 pub struct At {
     at: Option<Uuid>,
+    /// What is read on a surface.
+    method: Option<String>,
 }
 
 #[derive(Deserialize)]
@@ -197,6 +217,8 @@ pub async fn page(
         station: station.id.to_string(),
         instrument: usual_instrument(&page).map_or_else(String::new, |i| i.id.to_string()),
         kind: "rh".into(),
+        method: at.method.unwrap_or_default(),
+        species: taking::usual_species(&page, &station).to_owned(),
         ..ReadingForm::default()
     };
     let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
@@ -291,6 +313,8 @@ pub fn round(
         visit,
         unit: show.temperature_unit(),
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
+        methods: METHODS,
+        species: species(),
         line,
     })
 }
@@ -335,8 +359,9 @@ fn station_view(show: &Show, page: &JobPage, station: &Station) -> Result<Statio
             format!("{} {} {}{dew}", s.name, show.temperature(a.value.t.get()), show.percent(a.value.rh.get()))
         }
     };
-    let before =
-        page.before(station.id)?.map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
+    let before = page
+        .before(station.id, |_| true)?
+        .map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
     let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
     Ok(StationView {
         id: station.id,
@@ -383,7 +408,7 @@ fn weigh(
     instrument: &Instrument,
     form: &ReadingForm,
 ) -> Result<(Checked, Option<Meaning>), Vec<EntryError>> {
-    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let reads = taking::reads(station.place, &form.t, &form.m, form.how());
     let checked = taking::check(page, station, instrument, &reads, who.units())?;
     let meaning = taking::meaning(&who.show(), page, station, instrument, checked.observed, chrono::Utc::now());
     Ok((checked, meaning))
@@ -419,7 +444,7 @@ pub async fn keep(
     if !asked.is_empty() && form.keep_anyway.as_ref() != Some(&form.said()) {
         return again(FieldErrors::default(), asked, meaning);
     }
-    let reads = taking::reads(station.place, &form.t, &form.m, &form.kind);
+    let reads = taking::reads(station.place, &form.t, &form.m, form.how());
     let new = NewReading {
         id,
         job_id: page.job.id,

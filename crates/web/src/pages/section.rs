@@ -7,6 +7,7 @@ use crate::job_page::JobPage;
 use crate::token::Token;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
+use crate::view::meter;
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark, Working, verdict};
@@ -18,6 +19,7 @@ use judgement::building::{Building, Place, Side};
 use judgement::cautions::LOCAL_CODE;
 use judgement::picture::severity;
 use judgement::reading::AirState;
+use judgement::reading::Observed;
 use serde::Deserialize;
 use uuid::Uuid;
 
@@ -309,7 +311,12 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
         mark,
         head,
         text,
-        figures: judged.map(|(r, j)| verdict::figures(show, r, j)).unwrap_or_default(),
+        figures: judged
+            .map(|(r, j)| verdict::figures(show, r, j))
+            .into_iter()
+            .flatten()
+            .chain(meters(page, Place::Surface(id)))
+            .collect(),
         working: judged.and_then(|(r, j)| {
             let beside = r.beside.as_ref()?;
             Some(verdict::margin_working(show, r, j, &row_line(show, page, beside)))
@@ -317,4 +324,19 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
         advice: own,
         entries: entries(show, page, Place::Surface(id)),
     })
+}
+
+/// What moisture meters last showed at a place on this visit.
+fn meters(page: &JobPage, place: Place) -> Vec<(&'static str, String)> {
+    let Some(station) = page.building.station_at(place) else { return Vec::new() };
+    let here = || page.standing.iter().filter(|r| r.station_id == station.id).rev();
+    let wood = here().find_map(|r| match r.observed {
+        Observed::Wood(w) => Some(("Wood moisture", meter::moisture(w.value))),
+        _ => None,
+    });
+    let relative = here().find_map(|r| match r.observed {
+        Observed::Relative(shown) => Some(("Relative scale", shown.get().to_string())),
+        _ => None,
+    });
+    wood.into_iter().chain(relative).collect()
 }

@@ -101,7 +101,9 @@ fn refused(page: &JobPage, error: &LineError) -> LineRow {
         LineError::NoFigure(t) => format!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81"),
         LineError::NoStation(t) => format!("“{t}” names no station. Write its name before the figures: out 9 72"),
         LineError::Unknown(w) => {
-            format!("“{w}” is not understood. After the station come figures, and if need be s, rh, dew or wet.")
+            format!(
+                "“{w}” is not understood. After the station come figures, and if need be s, mc, rel, rh, dew or wet."
+            )
         }
         LineError::WrongCount(t) => format!("“{t}”: one figure for a surface, two for air."),
         LineError::NotFound(w) => format!("No station here is called “{w}”."),

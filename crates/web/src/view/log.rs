@@ -1,5 +1,6 @@
 //! Readings of a place, newest first, with the trace of every correction.
 
+use super::meter;
 use super::show::Show;
 use std::collections::HashMap;
 use store::{Instrument, ReadingRow};
@@ -46,6 +47,8 @@ pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], sta
 /// A row's corrected value.
 pub fn value(show: &Show, r: &ReadingRow) -> String {
     match (r.t_c, r.rh_pct) {
+        _ if r.kind == "wood" => meter::wood_row(show, r),
+        _ if r.kind == "relative" => format!("{} on its own scale", r.raw_value.unwrap_or_default()),
         (Some(t), Some(rh)) => format!("{}, {}", show.temperature(t), show.percent(rh)),
         (Some(t), None) => show.temperature(t),
         _ => "withdrawn".into(),

@@ -3,6 +3,7 @@
 pub mod advice;
 pub mod line;
 pub mod log;
+pub mod meter;
 pub mod question;
 pub mod section;
 pub mod show;
