@@ -295,14 +295,17 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     browser.press("Section").await;
     browser.click("svg a[aria-label^='Rim joist, north']").await;
     browser.shows("wet (over fiber saturation)").await;
-    // Corrected like any reading: the row stays, its kind too.
+    // Corrected like any reading, in the wood and at the temperature it was read at: the row stays, its kind too.
     browser.press("correct").await;
     browser.shows("Wood moisture as the meter showed it").await;
     browser.fill("#t", "13.0").await;
     browser.fill("#reason", "pins were in the nail").await;
     browser.press("Keep the correction").await;
     browser.shows("pins were in the nail").await;
-    assert_eq!(site.count("reading where kind = 'wood' and replaces is not null and raw_value = 13").await, 1);
+    assert_eq!(
+        site.count("reading where kind = 'wood' and replaces is not null and raw_value = 13 and wood_t_c = 11").await,
+        1
+    );
     // The same spot on a later visit, by the same meter.
     browser.press("Round").await;
     browser.press("Finish the visit").await;

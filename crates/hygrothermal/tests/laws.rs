@@ -133,6 +133,13 @@ proptest! {
             prop_assert!([0.1, 1.0, 10.0, 100.0].iter().all(|&h| (low..=high).contains(&after(h))), "between start and steady");
         }
         let at_surface = 100.0 * saturation_pressure(t(surface)) / saturation_pressure(t(t_c));
+        // Taking out what is said to be too much holds the goal: the source less the removal has it as steady state.
+        let goal = air(t_c, 40.0);
+        let left = source - budget.removal_to_hold(&goal) / 86_400.0;
+        if flow > 0.0 && left >= 0.0 && left < source {
+            let held = Budget { source: WaterFlow::new(left).unwrap(), ..budget };
+            prop_assert!((held.steady_rh().unwrap() - 40.0).abs() < 1e-6);
+        }
         match budget.hours_to_dew(t(surface)) {
             Some(0.0) => prop_assert!(rh >= at_surface - 1e-6),
             Some(h) if h < 1e5 => prop_assert!((after(h) - at_surface).abs() < 1e-6 * at_surface, "{} against {at_surface}", after(h)),
@@ -291,6 +298,11 @@ fn touching_cells_make_one_patch_and_corners_do_not() {
     assert_eq!(sizes, [2, 2, 1]);
     assert_eq!((read.coldest, read.patches.len()), ((1, 2), 3));
     assert!((read.wet_share - 5.0 / 12.0).abs() < 1e-12);
+    // Before and after on one scale, from the coldest to the warmest of both; other sizes are refused.
+    let after = ThermalGrid::from_rows(rows.map(|r| r.map(|c| c + 4.0))).unwrap();
+    let (low, high) = ThermalGrid::from_rows(rows).unwrap().common_span(&after).unwrap();
+    assert_eq!((low.get(), high.get()), (7.0, 22.0));
+    assert!(after.common_span(&ThermalGrid::from_rows([[1.0, 2.0]]).unwrap()).is_err());
     let ragged = ThermalGrid::from_rows([vec![1.0, 2.0], vec![3.0]]).unwrap_err();
     assert_eq!(ragged.to_string(), "row 2 must have 2 cells like the first, got 1");
     assert!(ThermalGrid::from_rows([[20.0, f64::NAN]]).is_err());

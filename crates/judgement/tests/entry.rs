@@ -57,7 +57,7 @@ fn the_shorthand_of_the_card_is_understood() {
             format!("Rim joist, north {:?}", Reads::Surface("12.5".into())),
         ]
     );
-    let wood = Reads::Wood { moisture: "17.5".into(), species: String::new() };
+    let wood = Reads::Wood { moisture: "17.5".into(), species: String::new(), at: None };
     assert_eq!(
         names(&b, "rim joist N mc 17.5 ; rim S REL 320"),
         [format!("Rim joist, north {wood:?}"), format!("Rim joist, south {:?}", Reads::Relative("320".into()))]

@@ -6,6 +6,7 @@ use crate::view::show::Show;
 use crate::view::{Mark, meter, question, verdict};
 use chrono::{DateTime, Utc};
 use hygrothermal::air::Over;
+use hygrothermal::quantity::Temperature;
 use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Station};
 use judgement::entry::{
@@ -53,8 +54,8 @@ pub fn check(
             extra = entry.question;
             (NewValue::Air(entry), Observed::Air(entry.value))
         }
-        (Place::Surface(_), Reads::Wood { moisture, species }) => {
-            let wood = wood(page, station, moisture, species).map_err(|e| vec![e])?;
+        (Place::Surface(_), Reads::Wood { moisture, species, at }) => {
+            let wood = wood(page, station, moisture, species, *at).map_err(|e| vec![e])?;
             (NewValue::Wood(wood), Observed::Wood(wood))
         }
         (Place::Surface(_), Reads::Relative(text)) => {
@@ -77,8 +78,15 @@ pub fn check(
     Ok(Checked { value, observed, questions: asked })
 }
 
-/// Wood moisture corrected for its wood and temperature: the surface's own, or failing that the air's beside it.
-fn wood(page: &JobPage, station: &Station, shown: &str, species: &str) -> Result<WoodValue, EntryError> {
+/// Wood moisture corrected for its wood and temperature: the one known, the surface's own, or failing that the air's
+/// beside it.
+fn wood(
+    page: &JobPage,
+    station: &Station,
+    shown: &str,
+    species: &str,
+    known: Option<Temperature>,
+) -> Result<WoodValue, EntryError> {
     let shown = parse_moisture(shown)?;
     let refused = |message: String| EntryError { field: Field::Surface, message };
     let id = if species.is_empty() { usual_species(page, station) } else { species };
@@ -89,7 +97,7 @@ fn wood(page: &JobPage, station: &Station, shown: &str, species: &str) -> Result
     };
     let space = page.building.space_of(station.place).and_then(|s| page.picture.space(s.id));
     let beside = space.and_then(|s| s.air.as_ref()).map(|a| a.value.t);
-    let at = own.or(beside).ok_or_else(|| {
+    let at = known.or(own).or(beside).ok_or_else(|| {
         refused("Read this surface’s or its space’s temperature first: a pin meter is corrected by it.".into())
     })?;
     WoodValue::corrected(shown, species, at).map_err(|e| refused(format!("{e}.")))
@@ -215,13 +223,17 @@ pub struct How<'a> {
     pub method: &'a str,
     /// Id of the wood.
     pub species: &'a str,
+    /// The wood's temperature where it is known already.
+    pub wood_at: Option<Temperature>,
 }
 
 /// The figures a form holds, as the station wants them.
 pub fn reads(place: Place, temperature: &str, moisture: &str, how: How) -> Reads {
     if matches!(place, Place::Surface(_)) {
         return match how.method {
-            "wood" => Reads::Wood { moisture: temperature.to_owned(), species: how.species.to_owned() },
+            "wood" => {
+                Reads::Wood { moisture: temperature.to_owned(), species: how.species.to_owned(), at: how.wood_at }
+            }
             "relative" => Reads::Relative(temperature.to_owned()),
             _ => Reads::Surface(temperature.to_owned()),
         };

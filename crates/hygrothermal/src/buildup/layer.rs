@@ -117,7 +117,7 @@ impl BuildUp {
 
     /// Temperature at an interface between two air temperatures (steady state, ISO 6946).
     #[must_use]
-    pub fn temperature(&self, interface: usize, inside: Temperature, outside: Temperature) -> Temperature {
+    pub(crate) fn temperature(&self, interface: usize, inside: Temperature, outside: Temperature) -> Temperature {
         inside.toward(outside, self.drop[interface])
     }
 }

@@ -1,5 +1,6 @@
 //! A duct through a cold space: how long it sweats, and how much.
 
+use super::{AIR_VISCOSITY, LAMINAR};
 use crate::air::{HEAT_CAPACITY_DRY_AIR, HEAT_CAPACITY_VAPOR, MoistAir};
 use crate::quantity::{
     AirFlow, ArealMass, Diameter, HeatCapacity, Length, Minutes, Pressure, Temperature, ThermalResistance,
@@ -7,14 +8,12 @@ use crate::quantity::{
 use std::f64::consts::PI;
 use std::fmt;
 
-/// Conductivity (W/(m·K)), kinematic viscosity (m²/s) and Prandtl number of air near room temperature.
+/// Conductivity (W/(m·K)) and Prandtl number of air near room temperature.
 const AIR_CONDUCTIVITY: f64 = 0.0257;
-const AIR_VISCOSITY: f64 = 15.2e-6;
 const AIR_PRANDTL: f64 = 0.71;
 /// Film outside the duct or its cover, W/(m²K) (common practice).
 const OUTER_FILM: f64 = 10.0;
-/// Reynolds number under which the flow is smooth, and its Nusselt number.
-const LAMINAR: f64 = 2300.0;
+/// Nusselt number of smooth flow.
 const LAMINAR_NUSSELT: f64 = 3.66;
 /// The run is cut into this many slices.
 const SLICES: usize = 200;

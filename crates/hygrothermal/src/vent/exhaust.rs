@@ -1,11 +1,9 @@
 //! Fans for wet rooms and the friction of their ducts.
 
+use super::{AIR_VISCOSITY, LAMINAR};
 use crate::air::MoistAir;
 use crate::quantity::{AirFlow, Diameter, Length};
 use std::f64::consts::PI;
-
-/// Kinematic viscosity of room air, m²/s.
-const VISCOSITY: f64 = 15.2e-6;
 
 /// Airflow a bathroom needs (ASHRAE 62.2, from memory).
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -89,8 +87,8 @@ impl DuctRun {
     /// Darcy friction factor: 64/Re when smooth, else Haaland 1983 (from memory).
     fn friction(&self, flow: AirFlow) -> f64 {
         let d = self.diameter.get();
-        let re = self.speed(flow) * d / VISCOSITY;
-        if re < 2300.0 {
+        let re = self.speed(flow) * d / AIR_VISCOSITY;
+        if re < LAMINAR {
             return 64.0 / re.max(1.0);
         }
         let inner = (self.lining.roughness() / d / 3.7).powf(1.11) + 6.9 / re;

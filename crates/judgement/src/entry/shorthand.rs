@@ -7,10 +7,11 @@
 
 use super::typed::Humidity;
 use crate::building::{Building, Place};
+use hygrothermal::quantity::Temperature;
 use uuid::Uuid;
 
 /// One entry of a line, its station found, its figures still as typed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Line {
     /// Which station.
     pub station_id: Uuid,
@@ -19,7 +20,7 @@ pub struct Line {
 }
 
 /// Figures as typed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub enum Reads {
     /// Air temperature and moisture.
     Air {
@@ -38,6 +39,8 @@ pub enum Reads {
         moisture: String,
         /// Id of the wood.
         species: String,
+        /// The wood's temperature where it is known already: a correction keeps the one it was read at.
+        at: Option<Temperature>,
     },
     /// Reading of a relative scale as typed.
     Relative(String),
@@ -88,8 +91,11 @@ fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
         let (wood, relative) = (marker.eq_ignore_ascii_case("mc"), marker.eq_ignore_ascii_case("rel"));
         if wood || relative {
             let Reads::Surface(figure) = reads else { return Err(LineError::WrongCount(text.to_owned())) };
-            reads =
-                if wood { Reads::Wood { moisture: figure, species: String::new() } } else { Reads::Relative(figure) };
+            reads = if wood {
+                Reads::Wood { moisture: figure, species: String::new(), at: None }
+            } else {
+                Reads::Relative(figure)
+            };
             name = before;
         }
     }

@@ -13,6 +13,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use hygrothermal::quantity::Temperature;
 use judgement::building::Place;
 use judgement::entry::Humidity;
 use serde::Deserialize;
@@ -59,7 +60,7 @@ pub struct CorrectForm {
 impl CorrectForm {
     /// What "keep anyway" was said about.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, How { humidity: &self.kind, method: "", species: "" })
+        taking::said(&self.t, &self.m, How { humidity: &self.kind, method: "", species: "", wood_at: None })
     }
 }
 
@@ -145,7 +146,13 @@ pub async fn submit(
     let mut again = view(&who, &token, &uri, &page, &row, form.clone());
     let method = if row.kind == "surface" { METHODS[0].0 } else { row.kind.as_str() };
     let species = row.species.clone().unwrap_or_default();
-    let reads = taking::reads(station.place, &form.t, &form.m, How { humidity: &form.kind, method, species: &species });
+    let wood_at = row.wood_t_c.and_then(|t| Temperature::new(t).ok());
+    let reads = taking::reads(
+        station.place,
+        &form.t,
+        &form.m,
+        How { humidity: &form.kind, method, species: &species, wood_at },
+    );
     let withdrawn = form.withdraw.is_some();
     let mut value = NewValue::Withdrawn;
     if !withdrawn {

@@ -145,7 +145,7 @@ impl ReadingForm {
     }
 
     fn how(&self) -> How<'_> {
-        How { humidity: &self.kind, method: &self.method, species: &self.species }
+        How { humidity: &self.kind, method: &self.method, species: &self.species, wood_at: None }
     }
 }
 

@@ -1,20 +1,10 @@
 //! Numbers and moments as a person reads them: their units, their time zone, always with unit and band.
 
+use calculator::unit::{self, Kind};
 use chrono::{DateTime, Utc};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
 use judgement::entry::Units;
-
-/// Litres in a US liquid pint.
-const PINT: f64 = 0.473_176_473;
-/// Pascals in an inch of mercury.
-const INCH_OF_MERCURY: f64 = 3386.389;
-/// Cubic feet per minute in a liter per second.
-const CFM: f64 = 2.118_88;
-/// Meters in a foot.
-const FOOT: f64 = 0.3048;
-/// US R-value (ft²·h·°F/Btu) in a m²K/W.
-const R_VALUE: f64 = 5.678_263;
 
 /// Whether a name is an IANA time zone.
 #[must_use]
@@ -98,16 +88,21 @@ impl Show {
         }
     }
 
+    /// A figure in this person's unit to fixed digits.
+    fn rounded(&self, kind: &Kind, si: f64, digits: usize) -> String {
+        format!("{} {}", fixed(kind.shown(si, self.units), digits), kind.unit(self.units).name)
+    }
+
     pub fn area(&self, m2: f64) -> String {
-        if self.us() { format!("{} ft²", fixed(m2 / FOOT.powi(2), 0)) } else { format!("{} m²", fixed(m2, 0)) }
+        self.rounded(&unit::AREA, m2, 0)
     }
 
     pub fn length(&self, m: f64) -> String {
-        if self.us() { format!("{} ft", fixed(m / FOOT, 1)) } else { format!("{} m", fixed(m, 1)) }
+        self.rounded(&unit::LENGTH, m, 1)
     }
 
     pub fn volume(&self, m3: f64) -> String {
-        if self.us() { format!("{} ft³", fixed(m3 / FOOT.powi(3), 0)) } else { format!("{} m³", fixed(m3, 0)) }
+        self.rounded(&unit::VOLUME, m3, 0)
     }
 
     /// Accuracy of an instrument: K air, % RH, K surface.
@@ -120,11 +115,11 @@ impl Show {
     }
 
     fn water(&self, litres: f64) -> f64 {
-        if self.us() { litres / PINT } else { litres }
+        unit::DAILY.shown(litres, self.units)
     }
 
     fn water_unit(&self) -> &'static str {
-        if self.us() { "pint/day" } else { "L/day" }
+        unit::DAILY.unit(self.units).name
     }
 
     pub fn water_per_day(&self, litres: f64) -> String {
@@ -139,11 +134,8 @@ impl Show {
     /// A vapor pressure difference with its sign.
     pub fn pressure_difference(&self, pa: f64) -> String {
         let sign = if pa > 0.0 { "+" } else { "" };
-        if self.us() {
-            format!("{sign}{} inHg", fixed(pa / INCH_OF_MERCURY, 3))
-        } else {
-            format!("{sign}{} Pa", fixed(pa, 0))
-        }
+        let digits = if self.us() { 3 } else { 0 };
+        format!("{sign}{}", self.rounded(&unit::PRESSURE, pa, digits))
     }
 
     pub fn pressure(&self, pa: f64) -> String {
@@ -151,12 +143,12 @@ impl Show {
     }
 
     pub fn airflow(&self, m3_s: f64) -> String {
-        let litres = m3_s * 1000.0;
-        if self.us() { format!("{} cfm", figure(litres * CFM)) } else { format!("{} L/s", figure(litres)) }
+        format!("{} {}", figure(unit::FLOW.shown(m3_s, self.units)), unit::FLOW.unit(self.units).name)
     }
 
     pub fn resistance(&self, m2k_w: f64) -> String {
-        if self.us() { format!("R-{}", figure(m2k_w * R_VALUE)) } else { format!("R {} m²K/W", figure(m2k_w)) }
+        let figure = figure(unit::RESISTANCE.shown(m2k_w, self.units));
+        if self.us() { format!("R-{figure}") } else { format!("R {figure} m²K/W") }
     }
 
     fn zoned(&self, at: DateTime<Utc>) -> jiff::Zoned {
