@@ -9,7 +9,9 @@ use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
 use judgement::reading::WoodValue;
 use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario};
-use store::{CallSheet, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit};
+use store::{
+    Act, CallSheet, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit,
+};
 use uuid::Uuid;
 
 /// The consultant the demo's one-click entry signs in.
@@ -125,7 +127,8 @@ async fn load_job(
         occupants: Some(said.occupants),
     };
     let sheet = CallSheet { complaint: said.complaint.clone(), call, updated_at: created_at };
-    scope.keep_call_sheet(id, consultant, &sheet).await?;
+    let act = Act::new(Uuid::now_v7(), id, consultant, created_at, "Kept the call sheet");
+    scope.keep_call_sheet(&act, &sheet).await?;
     let last = job.visits.last().map(|v| date(&v.day, created_at)).transpose()?;
     for visit in &job.visits {
         // All visits of a job fall in the same year as its last.

@@ -410,3 +410,90 @@ async fn violations(browser: &Browser) -> Vec<String> {
         + v.help + ' — ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))));";
     browser.driver.execute_async(run, vec![]).await.unwrap().convert().unwrap()
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_building_is_changed_on_its_drawing_and_every_change_is_undone() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    new_job(&browser, &site, "Ferry house", "custom").await;
+    browser.press("Edit building").await;
+    // A space with a long name, sized by its volume.
+    browser.press("Add a space").await;
+    browser.fill("#name", "Drying loft over the <old> workshop").await;
+    browser.press("Add it").await;
+    browser.shows("Choose what it is").await;
+    assert_eq!(browser.value("#name").await, "Drying loft over the <old> workshop", "what was typed stays");
+    browser.click("#kind option[value=attic]").await;
+    browser.click("#level option[value=roof]").await;
+    browser.fill("#area", "20m2").await;
+    browser.fill("#volume", "30").await;
+    browser.press("Add it").await;
+    browser.shows("Its boundaries").await;
+    assert_eq!(browser.value("#height").await, "1.5", "20 m² and 30 m³ are 1.5 m on average");
+    assert_eq!(site.count("space where area_m2 = 20 and round(height_m::numeric, 2) = 1.50").await, 1);
+    // A boundary on it, and a surface on that: the walk grows, the drawing shows both.
+    browser.press("Add a boundary to it").await;
+    browser.fill("#name", "North slope").await;
+    browser.click("#beyond option[value=outdoors]").await;
+    browser.click("#face option[value=ceiling]").await;
+    browser.click("#buildup option[value=roof_sheathing]").await;
+    browser.press("Add it").await;
+    browser.press("Add a surface to it").await;
+    browser.fill("#name", "Rafter, north").await;
+    browser.click("#material option[value=wood]").await;
+    browser.press("Add it").await;
+    browser.find("svg a[aria-label^='Rafter, north']").await;
+    browser.find("svg a[aria-label^='Boundary North slope']").await;
+    browser.press("Walking order").await;
+    browser.shows("Rafter, north").await;
+    // By keyboard to the front, and kept.
+    let line = "//li[contains(., 'Rafter, north')]//button[contains(@aria-label, 'up')]";
+    let button = browser.driver.query(By::XPath(line)).first().await.unwrap();
+    for _ in 0..8 {
+        button.send_keys("" + Key::Enter).await.unwrap();
+    }
+    browser.press("Keep this order").await;
+    browser.shows("Changed the walking order").await;
+    browser.driver.query(By::XPath("//li[1][contains(., 'Rafter, north')]")).first().await.unwrap();
+    assert_eq!(
+        site.text("select count(*) from station where position = 0 and surface_id = (select id from surface where name = 'Rafter, north')").await,
+        "1"
+    );
+    // Removed with its surface, and back by one key.
+    browser.click("svg a[aria-label^='Drying loft']").await;
+    browser.shows("Its boundaries").await;
+    browser.click("button[value=remove-space]").await;
+    browser.shows("Removed the space Drying loft").await;
+    assert_eq!(site.count("surface where name = 'Rafter, north' and removed_at is null").await, 0);
+    let body = browser.find("body").await;
+    body.send_keys(Key::Control + "z").await.unwrap();
+    browser.shows("Changed the walking order").await;
+    browser.find("svg a[aria-label^='Rafter, north']").await;
+    // Everything is told with before and after, and can be taken back to the beginning but for the opening.
+    browser.press("History").await;
+    browser.shows("Undid: Removed the space Drying loft").await;
+    browser.shows("Space Drying loft over the <old> workshop: added").await;
+    browser.shows("Opened the job").await;
+    // Out of order it is refused with the reason.
+    let add = "//li[contains(., 'Added the space')]//button";
+    browser.driver.query(By::XPath(add)).first().await.unwrap().click().await.unwrap();
+    browser.shows("came after it: undo that first").await;
+    browser.press("Section").await;
+    browser.press("Edit building").await;
+    for what in ["Added the surface Rafter", "Added the boundary North slope", "Added the space Drying loft"] {
+        browser.press("Undo").await;
+        browser.shows(what).await;
+    }
+    browser.press("Undo").await;
+    browser.press("History").await;
+    browser.shows("Undid: Added the space Drying loft").await;
+    assert_eq!(site.count("space where name like 'Drying%' and removed_at is null").await, 0);
+    // The job itself leaves the docket and comes back.
+    browser.press("Section").await;
+    browser.press("Edit job").await;
+    browser.press("Remove this job").await;
+    browser.shows("Kept for 30 days").await;
+    browser.press("Restore").await;
+    browser.driver.query(By::XPath("//li/a[contains(., 'Ferry house')]")).first().await.unwrap();
+    browser.quit().await;
+}

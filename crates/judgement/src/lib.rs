@@ -7,6 +7,7 @@ pub mod building;
 pub mod call;
 pub mod cautions;
 pub mod entry;
+pub mod finding;
 pub mod picture;
 pub mod question;
 pub mod reading;

@@ -192,9 +192,12 @@ fn surface_temperature(
         Material::Concrete => 0.45,
         Material::Metal => 0.40,
         Material::Glass => 0.52,
-        Material::Panel => 0.62,
+        Material::Masonry => 0.60,
+        Material::Panel | Material::Laminate => 0.62,
+        Material::Fabric => 0.66,
         Material::Wood => 0.72,
         Material::Plasterboard => 0.86,
+        Material::Insulation => 0.90,
     };
     beyond + factor * (inside - beyond)
 }

@@ -53,6 +53,7 @@ impl TryFrom<boundary::Model> for Boundary {
             name: row.name,
             space_id: row.space_id,
             bare_soil: row.bare_soil,
+            buildup: row.buildup,
         })
     }
 }

@@ -13,6 +13,7 @@ mod scope;
 pub use entity::{instrument::Model as Instrument, reading::Model as ReadingRow, visit::Model as Visit};
 pub use error::StoreError;
 pub use query::calls::CallSheet;
+pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
 pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};
 pub use query::readings::{Kept, NewReading, NewValue, effective};

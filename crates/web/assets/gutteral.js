@@ -42,6 +42,50 @@
     current.setSelectionRange(current.value.length, current.value.length);
   }
 
+  // The walking order: lines are dragged, or moved by their arrows or Alt with an arrow key.
+  const walk = document.querySelector('form[data-walk]');
+  if (walk) {
+    const list = walk.querySelector('ol');
+    const said = document.getElementById('walk-said');
+    const move = (line, by) => {
+      const lines = [...list.children];
+      const to = Math.min(Math.max(lines.indexOf(line) + by, 0), lines.length - 1);
+      list.insertBefore(line, by < 0 ? lines[to] : lines[to].nextSibling);
+      said.textContent = `${line.querySelector('.what').textContent.trim()}: ${to + 1} of ${lines.length}`;
+    };
+    let moving = null;
+    list.addEventListener('click', (event) => {
+      const button = event.target.closest('[data-move]');
+      if (!button) return;
+      move(button.closest('li'), Number(button.dataset.move));
+      button.focus();
+    });
+    list.addEventListener('keydown', (event) => {
+      const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+      if (!by || !event.altKey) return;
+      event.preventDefault();
+      move(event.target.closest('li'), by);
+      event.target.focus();
+    });
+    list.addEventListener('dragstart', (event) => { moving = event.target.closest('li'); moving.classList.add('moving'); });
+    list.addEventListener('dragend', () => { moving?.classList.remove('moving'); moving = null; });
+    list.addEventListener('dragover', (event) => {
+      event.preventDefault();
+      const over = event.target.closest('li');
+      if (!moving || !over || over === moving) return;
+      const middle = over.getBoundingClientRect();
+      list.insertBefore(moving, event.clientY > middle.top + middle.height / 2 ? over.nextSibling : over);
+    });
+    walk.addEventListener('submit', () => { walk.elements.order.value = [...list.children].map((l) => l.dataset.id).join(','); });
+  }
+  // Ctrl Z outside of a field takes the last change back.
+  document.addEventListener('keydown', (event) => {
+    const undo = document.querySelector('form[data-undo]');
+    if (!undo || event.key !== 'z' || !(event.ctrlKey || event.metaKey) || event.target.closest('input, textarea, select')) return;
+    event.preventDefault();
+    undo.requestSubmit();
+  });
+
   // A calculator's address always says what is on the page, and switching units comes back to it.
   const share = document.querySelector('form[data-share]');
   const address = () => {

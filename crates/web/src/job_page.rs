@@ -7,6 +7,7 @@ use judgement::advice::{SpaceAdvice, advise};
 use judgement::building::{Building, Space};
 use judgement::picture::{Picture, picture};
 use judgement::reading::{Observed, Reading};
+use std::collections::HashMap;
 use store::{Instrument, Job, ReadingRow, Scope, Visit, effective};
 use uuid::Uuid;
 
@@ -21,6 +22,8 @@ pub struct JobPage {
     /// Rows of all visits, oldest first.
     pub rows: Vec<ReadingRow>,
     pub instruments: Vec<Instrument>,
+    /// Names of stations that were removed from the building.
+    removed: HashMap<Uuid, String>,
     pub picture: Picture,
     /// Readings of the visit in view that stand.
     pub standing: Vec<Reading>,
@@ -43,7 +46,8 @@ impl JobPage {
             rows.iter().filter(|r| chosen.as_ref().is_some_and(|v| v.id == r.visit_id)).cloned().collect();
         let standing = effective(&of_visit, &instruments)?;
         let picture = picture(&building, &standing);
-        Ok(Self { job, building, visits, visit: chosen, rows, instruments, picture, standing })
+        let removed = scope.removed_stations(job.id).await?;
+        Ok(Self { job, building, visits, visit: chosen, rows, instruments, removed, picture, standing })
     }
 
     /// Judges the visit as if this reading stood too.
@@ -64,6 +68,12 @@ impl JobPage {
 
     pub fn instrument(&self, id: Uuid) -> Option<&Instrument> {
         self.instruments.iter().find(|i| i.id == id)
+    }
+
+    /// What a station is called, also one removed since.
+    pub fn station_name(&self, id: Uuid) -> &str {
+        let there = self.building.station(id).map(|s| self.building.place_name(s.place));
+        there.or_else(|| self.removed.get(&id).map(String::as_str)).unwrap_or_default()
     }
 
     pub fn row(&self, id: Uuid) -> Option<&ReadingRow> {

@@ -4,8 +4,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, calculator, call, correct, docket, export, health, job_form, preferences, report, round, section,
-    shorthand, sign_in,
+    api, bench, building, calculator, call, correct, docket, export, health, history, job_form, preferences, report,
+    round, section, shorthand, sign_in,
 };
 use crate::state::App;
 use axum::Router;
@@ -42,6 +42,10 @@ pub fn router(app: App) -> Router {
         .route("/jobs/new", get(job_form::new).post(job_form::create))
         .route("/jobs/{job}", get(section::page))
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
+        .route("/jobs/{job}/remove", post(job_form::remove))
+        .route("/jobs/{job}/building", get(building::page).post(building::change))
+        .route("/jobs/{job}/history", get(history::page))
+        .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))
         .route("/jobs/{job}/call/suggest", get(call::suggest))
         .route("/jobs/{job}/visits", post(round::start))

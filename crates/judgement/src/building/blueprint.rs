@@ -61,6 +61,8 @@ pub struct BoundaryPlan {
     /// Whether damp soil lies bare on it.
     #[serde(default)]
     pub bare_soil: bool,
+    /// Id of its usual build-up.
+    pub buildup: Option<String>,
     /// Surfaces read on it, from the first space's side.
     pub surfaces: Vec<SurfacePlan>,
 }
@@ -128,8 +130,8 @@ impl Blueprint {
             };
             let (Some(space_id), Some(beyond)) = (id_of(&plan.of[0]), beyond) else { continue };
             let id = new_id();
-            let BoundaryPlan { name, face, bare_soil, .. } = plan.clone();
-            building.boundaries.push(Boundary { id, name, space_id, beyond, face, bare_soil });
+            let BoundaryPlan { name, face, bare_soil, buildup, .. } = plan.clone();
+            building.boundaries.push(Boundary { id, name, space_id, beyond, face, bare_soil, buildup });
             building.surfaces.extend(plan.surfaces.iter().map(|s| s.build(new_id(), id, space_id)));
         }
         building.spaces = spaces.into_iter().map(|(_, s)| s).collect();

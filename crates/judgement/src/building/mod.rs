@@ -1,9 +1,13 @@
 //! Buildings as spaces that exchange air, boundaries between them, surfaces on those, and stations to read at.
 
 mod blueprint;
+mod buildups;
+mod edit;
 mod kinds;
 
 pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
+pub use buildups::{GAP_RESISTANCE, Ply, StarterBuildUp, buildup, buildups};
+pub use edit::{Edit, EditError, MOST_PER_FACE, MOST_SPACES};
 pub use kinds::{Climate, Face, Level, Material, Shell, SpaceKind, Structure};
 
 use uuid::Uuid;
@@ -61,6 +65,23 @@ pub struct Boundary {
     pub face: Face,
     /// Whether damp soil lies bare on it.
     pub bare_soil: bool,
+    /// Id of its build-up in the library; `None` while nobody has said how it is built.
+    pub buildup: Option<String>,
+}
+
+impl Boundary {
+    /// Whether both lie along the same face towards the same side, from whichever space they are seen.
+    #[must_use]
+    pub fn along(&self, other: &Self) -> bool {
+        let flipped = other.beyond == Side::Space(self.space_id) && self.beyond == Side::Space(other.space_id);
+        flipped || (self.space_id, self.beyond, self.face) == (other.space_id, other.beyond, other.face)
+    }
+
+    /// Whether the air of a space touches it.
+    #[must_use]
+    pub fn touches(&self, space: Uuid) -> bool {
+        self.space_id == space || self.beyond == Side::Space(space)
+    }
 }
 
 /// A place on a boundary whose temperature is read.
@@ -171,6 +192,24 @@ impl Building {
 
     /// Boundaries of a space, on either side.
     pub fn boundaries_of(&self, space_id: Uuid) -> impl Iterator<Item = &Boundary> {
-        self.boundaries.iter().filter(move |b| b.space_id == space_id || b.beyond == Side::Space(space_id))
+        self.boundaries.iter().filter(move |b| b.touches(space_id))
+    }
+
+    /// Whether everything hangs together: at least one space, boundaries of spaces that are there, surfaces on
+    /// boundaries of their space, and one station for each of them.
+    #[must_use]
+    pub fn is_whole(&self) -> bool {
+        let space = |id| self.space(id).is_some();
+        let station = |place| self.stations.iter().filter(|s| s.place == place).count() == 1;
+        (1..=MOST_SPACES).contains(&self.spaces.len())
+            && self.stations.len() == 1 + self.spaces.len() + self.surfaces.len()
+            && station(Place::Outdoors)
+            && self.spaces.iter().all(|s| station(Place::Space(s.id)))
+            && self.surfaces.iter().all(|s| station(Place::Surface(s.id)))
+            && self.boundaries.iter().all(|b| match b.beyond {
+                Side::Space(other) => space(b.space_id) && space(other),
+                Side::Outdoors | Side::Ground => space(b.space_id),
+            })
+            && self.surfaces.iter().all(|s| self.boundary(s.boundary_id).is_some_and(|b| b.touches(s.space_id)))
     }
 }

@@ -2,8 +2,9 @@
 #![allow(missing_docs, reason = "columns are described in the migration")]
 
 use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
 
-#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
 #[sea_orm(table_name = "boundary")]
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
@@ -18,6 +19,8 @@ pub struct Model {
     pub beyond_space_id: Option<Uuid>,
     pub face: String,
     pub bare_soil: bool,
+    pub buildup: Option<String>,
+    pub removed_at: Option<DateTimeUtc>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

@@ -2,8 +2,9 @@
 #![allow(missing_docs, reason = "columns are described in the migration")]
 
 use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
 
-#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
 #[sea_orm(table_name = "job")]
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
@@ -17,6 +18,7 @@ pub struct Model {
     pub design_outdoor_c: f64,
     pub created_by: Uuid,
     pub created_at: DateTimeUtc,
+    pub removed_at: Option<DateTimeUtc>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

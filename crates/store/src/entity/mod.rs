@@ -2,6 +2,7 @@
 
 pub mod boundary;
 pub mod call_sheet;
+pub mod change;
 pub mod consultant;
 pub mod instrument;
 pub mod job;

@@ -2,8 +2,9 @@
 #![allow(missing_docs, reason = "columns are described in the migration")]
 
 use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
 
-#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
 #[sea_orm(table_name = "station")]
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
@@ -14,6 +15,7 @@ pub struct Model {
     pub position: i32,
     pub space_id: Option<Uuid>,
     pub surface_id: Option<Uuid>,
+    pub removed_at: Option<DateTimeUtc>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

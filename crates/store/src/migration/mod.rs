@@ -3,6 +3,7 @@
 mod m20261123_000001_first_slice;
 mod m20261123_000002_call_sheet;
 mod m20261123_000003_meters;
+mod m20261123_000004_history;
 
 use sea_orm_migration::prelude::*;
 
@@ -15,6 +16,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000001_first_slice::Migration),
             Box::new(m20261123_000002_call_sheet::Migration),
             Box::new(m20261123_000003_meters::Migration),
+            Box::new(m20261123_000004_history::Migration),
         ]
     }
 }

@@ -1,12 +1,12 @@
 //! Call sheets: one for each job.
 
-use crate::entity::call_sheet::{Column, Entity, Model};
+use super::history::Act;
+use crate::entity::call_sheet::{Entity, Model};
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
 use judgement::call::Call;
-use sea_orm::sea_query::OnConflict;
-use sea_orm::{ActiveModelTrait, EntityTrait, IntoActiveModel};
+use sea_orm::EntityTrait;
 use uuid::Uuid;
 
 /// A job's call sheet.
@@ -31,7 +31,7 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn call_sheet(&self, job: Uuid) -> Result<Option<CallSheet>, StoreError> {
         let row = Entity::find_by_id((self.practice, job)).one(&self.txn).await?;
-        Ok(row.map(|r| CallSheet {
+        Ok(row.filter(|r| r.removed_at.is_none()).map(|r| CallSheet {
             complaint: r.complaint,
             call: Call { said: ids(&r.said), built: ids(&r.built), year: r.year, occupants: r.occupants },
             updated_at: r.updated_at,
@@ -42,32 +42,21 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or there is no such job.
-    pub async fn keep_call_sheet(&self, job: Uuid, by: Uuid, sheet: &CallSheet) -> Result<(), StoreError> {
+    pub async fn keep_call_sheet(&self, act: &Act, sheet: &CallSheet) -> Result<(), StoreError> {
         let row = Model {
             practice_id: self.practice,
-            job_id: job,
+            job_id: act.job,
             complaint: sheet.complaint.clone(),
             said: sheet.call.said.join(" "),
             built: sheet.call.built.join(" "),
             year: sheet.call.year,
             occupants: sheet.call.occupants,
-            updated_by: by,
-            updated_at: sheet.updated_at,
+            updated_by: act.by,
+            updated_at: act.at,
+            removed_at: None,
         };
-        let changed = [
-            Column::Complaint,
-            Column::Said,
-            Column::Built,
-            Column::Year,
-            Column::Occupants,
-            Column::UpdatedBy,
-            Column::UpdatedAt,
-        ];
-        let again = OnConflict::columns([Column::PracticeId, Column::JobId]).update_columns(changed).to_owned();
-        Entity::insert(row.into_active_model().reset_all())
-            .on_conflict(again)
-            .exec_without_returning(&self.txn)
-            .await?;
-        Ok(())
+        let mut rows = Vec::new();
+        self.put::<Entity>(&mut rows, row).await?;
+        self.log(act, rows).await
     }
 }

@@ -1,12 +1,12 @@
-//! Jobs and their buildings.
+//! Jobs.
 
-use crate::entity::{boundary, job, space, station, surface};
+use super::history::Act;
+use crate::entity::job;
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
-use judgement::building::{Boundary, Building, Climate, Place, Side, Structure};
-use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set};
-use std::collections::HashMap;
+use judgement::building::{Building, Climate, Structure};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect};
 use uuid::Uuid;
 
 /// A job.
@@ -80,6 +80,7 @@ impl Scope {
     pub async fn jobs(&self) -> Result<Vec<Job>, StoreError> {
         let rows = job::Entity::find()
             .filter(job::Column::PracticeId.eq(self.practice))
+            .filter(job::Column::RemovedAt.is_null())
             .order_by_desc(job::Column::CreatedAt)
             .all(&self.txn)
             .await?;
@@ -91,7 +92,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or the row cannot be read.
     pub async fn job(&self, id: Uuid) -> Result<Option<Job>, StoreError> {
-        job::Entity::find_by_id((self.practice, id)).one(&self.txn).await?.map(Job::try_from).transpose()
+        self.job_row(id).await?.map(Job::try_from).transpose()
     }
 
     /// Creates a job with its building. `false` when that id exists already: the same form sent twice.
@@ -109,134 +110,78 @@ impl Scope {
             design_outdoor_c: new.edit.design_outdoor_c,
             created_by: new.created_by,
             created_at: new.created_at,
+            removed_at: None,
         };
         if !self.insert_once(row.into_active_model()).await? {
             return Ok(false);
         }
-        self.insert_building(new.id, building).await?;
+        let act = Act::new(new.id, new.id, new.created_by, new.created_at, "Opened the job");
+        self.keep_building(&act, building).await?;
         Ok(true)
-    }
-
-    async fn insert_building(&self, job_id: Uuid, building: &Building) -> Result<(), StoreError> {
-        let practice_id = self.practice;
-        let spaces = (0..).zip(&building.spaces).map(|(position, s)| space::Model {
-            practice_id,
-            id: s.id,
-            job_id,
-            position,
-            name: s.name.clone(),
-            kind: s.kind.id().to_owned(),
-            level: s.level.id().to_owned(),
-            place: s.column,
-            area_m2: s.area_m2,
-            height_m: s.height_m,
-        });
-        space::Entity::insert_many(spaces.map(|m| m.into_active_model().reset_all()))
-            .exec_without_returning(&self.txn)
-            .await?;
-        let boundaries =
-            (0..).zip(&building.boundaries).map(|(position, b)| boundary_row(practice_id, job_id, position, b));
-        boundary::Entity::insert_many(boundaries.map(|m| m.into_active_model().reset_all()))
-            .exec_without_returning(&self.txn)
-            .await?;
-        let surfaces = (0..).zip(&building.surfaces).map(|(position, s)| surface::Model {
-            practice_id,
-            id: s.id,
-            job_id,
-            position,
-            boundary_id: s.boundary_id,
-            space_id: s.space_id,
-            name: s.name.clone(),
-            short: s.short.clone(),
-            material: s.material.id().to_owned(),
-        });
-        surface::Entity::insert_many(surfaces.map(|m| m.into_active_model().reset_all()))
-            .exec_without_returning(&self.txn)
-            .await?;
-        let stations = (0..).zip(&building.stations).map(|(position, s)| {
-            let (space_id, surface_id) = match s.place {
-                Place::Outdoors => (None, None),
-                Place::Space(id) => (Some(id), None),
-                Place::Surface(id) => (None, Some(id)),
-            };
-            station::Model { practice_id, id: s.id, job_id, position, space_id, surface_id }
-        });
-        station::Entity::insert_many(stations.map(|m| m.into_active_model().reset_all()))
-            .exec_without_returning(&self.txn)
-            .await?;
-        Ok(())
     }
 
     /// Changes what a job's form holds.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or there is no such job.
-    pub async fn edit_job(&self, id: Uuid, edit: &JobEdit) -> Result<(), StoreError> {
-        let row = job::ActiveModel {
-            practice_id: Set(self.practice),
-            id: Set(id),
-            name: Set(edit.name.clone()),
-            address: Set(edit.address.clone()),
-            climate: Set(edit.climate.id().to_owned()),
-            design_outdoor_c: Set(edit.design_outdoor_c),
-            ..Default::default()
+    pub async fn edit_job(&self, act: &Act, edit: &JobEdit) -> Result<(), StoreError> {
+        let row = self.job_row(act.job).await?.ok_or_else(|| StoreError::Corrupt("no such job".into()))?;
+        let row = job::Model {
+            name: edit.name.clone(),
+            address: edit.address.clone(),
+            climate: edit.climate.id().to_owned(),
+            design_outdoor_c: edit.design_outdoor_c,
+            ..row
         };
-        row.update(&self.txn).await?;
-        Ok(())
+        let mut rows = Vec::new();
+        self.put::<job::Entity>(&mut rows, row).await?;
+        self.log(act, rows).await
     }
 
-    /// The building of a job.
+    /// Takes a job off the docket. It can be restored by undoing this.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or there is no such job.
+    pub async fn remove_job(&self, act: &Act) -> Result<(), StoreError> {
+        let row = self.job_row(act.job).await?.ok_or_else(|| StoreError::Corrupt("no such job".into()))?;
+        let mut rows = Vec::new();
+        self.put::<job::Entity>(&mut rows, job::Model { removed_at: Some(act.at), ..row }).await?;
+        self.log(act, rows).await
+    }
+
+    /// Jobs taken off the docket since a moment, latest first, each with the change that did it.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn building(&self, job: Uuid) -> Result<Building, StoreError> {
-        Ok(self.buildings(&[job]).await?.remove(&job).unwrap_or_default())
-    }
-
-    /// The buildings of several jobs, in four queries.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn buildings(&self, jobs: &[Uuid]) -> Result<HashMap<Uuid, Building>, StoreError> {
-        let mut out: HashMap<Uuid, Building> = HashMap::new();
-        let jobs = jobs.to_vec();
-        macro_rules! collect {
-            ($module:ident, $field:ident, $convert:expr) => {
-                let rows = $module::Entity::find()
-                    .filter($module::Column::PracticeId.eq(self.practice))
-                    .filter($module::Column::JobId.is_in(jobs.clone()))
-                    .order_by_asc($module::Column::Position)
-                    .all(&self.txn)
-                    .await?;
-                for row in rows {
-                    out.entry(row.job_id).or_default().$field.push($convert(row)?);
-                }
-            };
+    pub async fn removed_jobs(&self, since: DateTime<Utc>) -> Result<Vec<(Job, Uuid)>, StoreError> {
+        let removed = job::Entity::find()
+            .filter(job::Column::PracticeId.eq(self.practice))
+            .filter(job::Column::RemovedAt.gte(since))
+            .order_by_desc(job::Column::RemovedAt)
+            .all(&self.txn)
+            .await?;
+        let mut out = Vec::new();
+        for row in removed {
+            let at = row.removed_at;
+            let changes = self.changes(row.id).await?;
+            // The row's moment has the database's precision, the change's too: they are the same act's.
+            let change = changes.iter().find(|c| c.rows.iter().any(|r| r.table == "job") && Some(c.at) == at);
+            out.extend(change.map(|c| c.id).map(|c| Job::try_from(row).map(|job| (job, c))).transpose()?);
         }
-        collect!(space, spaces, TryInto::try_into);
-        collect!(boundary, boundaries, TryInto::try_into);
-        collect!(surface, surfaces, TryInto::try_into);
-        collect!(station, stations, |row: station::Model| Ok::<_, StoreError>(row.into()));
         Ok(out)
     }
-}
 
-fn boundary_row(practice_id: Uuid, job_id: Uuid, position: i32, b: &Boundary) -> boundary::Model {
-    let (beyond, beyond_space_id) = match b.beyond {
-        Side::Space(id) => ("space", Some(id)),
-        Side::Outdoors => ("outdoors", None),
-        Side::Ground => ("ground", None),
-    };
-    boundary::Model {
-        practice_id,
-        id: b.id,
-        job_id,
-        position,
-        name: b.name.clone(),
-        space_id: b.space_id,
-        beyond: beyond.to_owned(),
-        beyond_space_id,
-        face: b.face.id().to_owned(),
-        bare_soil: b.bare_soil,
+    /// Makes others who would change this job wait until this scope is done. `false` when there is no such job.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn hold_job(&self, id: Uuid) -> Result<bool, StoreError> {
+        let row = job::Entity::find_by_id((self.practice, id)).lock_exclusive().one(&self.txn).await?;
+        Ok(row.is_some())
+    }
+
+    async fn job_row(&self, id: Uuid) -> Result<Option<job::Model>, StoreError> {
+        let row = job::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        Ok(row.filter(|r| r.removed_at.is_none()))
     }
 }

@@ -1,6 +1,8 @@
 //! One module per aggregate; every query is a method of a practice's scope.
 
+pub mod buildings;
 pub mod calls;
+pub mod history;
 pub mod instruments;
 pub mod jobs;
 pub mod people;

@@ -8,6 +8,7 @@ use sea_orm::{
     ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, Set, TransactionTrait,
 };
 use sha2::{Digest, Sha256};
+use std::collections::HashMap;
 use uuid::Uuid;
 
 /// A consultant with what is needed to check a password.
@@ -178,6 +179,16 @@ impl Store {
 }
 
 impl Scope {
+    /// Names of the practice's consultants.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn consultant_names(&self) -> Result<HashMap<Uuid, String>, StoreError> {
+        let rows =
+            consultant::Entity::find().filter(consultant::Column::PracticeId.eq(self.practice)).all(&self.txn).await?;
+        Ok(rows.into_iter().map(|r| (r.id, r.name)).collect())
+    }
+
     /// Opens a session for a consultant of this practice and clears away expired ones.
     ///
     /// # Errors

@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::token::Token;
+use crate::view::history::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -14,7 +15,7 @@ use chrono::Datelike;
 use judgement::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
 use judgement::cautions::LOCAL_CODE;
 use std::collections::HashMap;
-use store::CallSheet;
+use store::{Act, CallSheet};
 use uuid::Uuid;
 
 /// Longest complaint, characters.
@@ -34,6 +35,9 @@ struct CallPage {
     errors: Errors,
     groups: Vec<(&'static str, Vec<Tick>)>,
     suggested: Suggestions,
+    /// The last keeping, to take back.
+    last: Option<LastChange>,
+    undo_id: Uuid,
     /// When it was last kept; empty for a new sheet.
     kept: String,
     false_wet: &'static str,
@@ -144,12 +148,20 @@ fn groups(form: &CallForm) -> Vec<(&'static str, Vec<Tick>)> {
     ]
 }
 
-async fn load(who: &Who, job: Uuid) -> Result<(JobFrame, Option<CallSheet>), Failure> {
+/// The job, its sheet, and the last keeping that can be undone.
+struct Loaded {
+    job: JobFrame,
+    sheet: Option<CallSheet>,
+    last: Option<LastChange>,
+}
+
+async fn load(who: &Who, job: Uuid) -> Result<Loaded, Failure> {
     let scope = who.scope().await?;
     let row = scope.job(job).await?.ok_or(Failure::NotFound)?;
     let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
     let sheet = scope.call_sheet(job).await?;
-    Ok((JobFrame { id: row.id.to_string(), name: row.name, visit, view: "call" }, sheet))
+    let last = last_change(who, &scope, job, &["call_sheet"]).await?;
+    Ok(Loaded { job: JobFrame { id: row.id.to_string(), name: row.name, visit, view: "call" }, sheet, last })
 }
 
 /// The sheet as last kept.
@@ -159,22 +171,23 @@ pub async fn page(
     uri: Uri,
     Path(job): Path<Uuid>,
 ) -> Result<Response, Failure> {
-    let (frame, sheet) = load(&who, job).await?;
-    let form = sheet.as_ref().map(CallForm::of).unwrap_or_default();
-    let kept = sheet.as_ref().map(|s| who.show().moment(s.updated_at)).unwrap_or_default();
-    Ok(view(&who, &token, &uri, frame, form, Errors::default(), kept).into_response())
+    let loaded = load(&who, job).await?;
+    let form = loaded.sheet.as_ref().map(CallForm::of).unwrap_or_default();
+    Ok(view(&who, &token, &uri, loaded, form, Errors::default()).into_response())
 }
 
-fn view(who: &Who, token: &Token, uri: &Uri, job: JobFrame, form: CallForm, errors: Errors, kept: String) -> CallPage {
+fn view(who: &Who, token: &Token, uri: &Uri, loaded: Loaded, form: CallForm, errors: Errors) -> CallPage {
     let (call, _) = form.parse(chrono::Utc::now().year());
     CallPage {
         frame: Frame::new(who, token, uri),
-        job,
+        job: loaded.job,
+        last: loaded.last,
+        undo_id: Uuid::now_v7(),
+        kept: loaded.sheet.map(|s| who.show().moment(s.updated_at)).unwrap_or_default(),
         groups: groups(&form),
         suggested: call.suggests(),
         form,
         errors,
-        kept,
         false_wet: FALSE_WET,
         local_code: LOCAL_CODE,
     }
@@ -194,17 +207,18 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
-    let (frame, _) = load(&who, job).await?;
+    let loaded = load(&who, job).await?;
     let form = CallForm::new(&fields);
     let now = chrono::Utc::now();
     let (call, errors) = form.parse(now.year());
     if errors.any() {
-        let again = view(&who, &token, &uri, frame, form, errors, String::new());
+        let again = view(&who, &token, &uri, loaded, form, errors);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let scope = who.scope().await?;
     let sheet = CallSheet { complaint: form.complaint, call, updated_at: now };
-    scope.keep_call_sheet(job, who.person.consultant_id, &sheet).await?;
+    let act = Act::new(Uuid::now_v7(), job, who.person.consultant_id, now, "Kept the call sheet");
+    scope.keep_call_sheet(&act, &sheet).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/call")).into_response())
 }

@@ -10,7 +10,7 @@ use axum::Extension;
 use axum::http::Uri;
 use axum::response::Redirect;
 use judgement::picture::{picture, severity};
-use store::{Visit, effective};
+use store::{RESTORABLE_DAYS, Visit, effective};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -18,6 +18,17 @@ use uuid::Uuid;
 pub struct DocketPage {
     frame: Frame,
     jobs: Vec<Row>,
+    removed: Vec<Removed>,
+    restorable_days: i64,
+}
+
+/// A job taken off the docket lately.
+struct Removed {
+    id: Uuid,
+    name: String,
+    /// The change that did it, and the id its undoing will have.
+    change: Uuid,
+    undo: Uuid,
 }
 
 struct Row {
@@ -68,5 +79,13 @@ pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Res
         let structure = job.structure.words();
         out.push(Row { id: job.id, name: job.name, address: job.address, structure, mark, state, open });
     }
-    Ok(DocketPage { frame: Frame::new(&who, &token, &uri), jobs: out })
+    let since = chrono::Utc::now() - chrono::TimeDelta::days(RESTORABLE_DAYS);
+    let removed = scope.removed_jobs(since).await?.into_iter();
+    let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
+    Ok(DocketPage {
+        frame: Frame::new(&who, &token, &uri),
+        jobs: out,
+        removed: removed.collect(),
+        restorable_days: RESTORABLE_DAYS,
+    })
 }

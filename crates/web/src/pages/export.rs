@@ -78,7 +78,8 @@ fn records(show: &Show, page: &JobPage) -> Vec<Record> {
 }
 
 fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Record {
-    let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
+    let there = page.building.station(row.station_id);
+    let place = there.map_or(Place::Outdoors, |s| s.place);
     let instrument = page.instrument(row.instrument_id);
     let air = page.standing.iter().find(|r| r.id == row.id).and_then(AirState::of);
     let judged = match place {
@@ -91,8 +92,11 @@ fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Reco
     Record {
         reading_id: row.id,
         visit_id: row.visit_id,
-        space: page.building.space_of(place).map_or_else(|| "Outdoors".into(), |s| s.name.clone()),
-        station: page.building.place_name(place).to_owned(),
+        space: match (there, page.building.space_of(place)) {
+            (Some(_), None) => "Outdoors".into(),
+            (_, space) => space.map_or_else(String::new, |s| s.name.clone()),
+        },
+        station: page.station_name(row.station_id).to_owned(),
         kind: row.kind.clone(),
         status: match (replaced, row.kind.as_str()) {
             (true, _) => "replaced",

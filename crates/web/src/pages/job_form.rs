@@ -13,7 +13,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use judgement::building::{Climate, Structure, blueprint, blueprints};
 use judgement::entry::{Field, Units, parse_temperature};
 use serde::Deserialize;
-use store::{Job, JobEdit, NewJob};
+use store::{Act, Job, JobEdit, NewJob};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -197,9 +197,21 @@ pub async fn save(
             Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, &token, &uri, form, errors, Some(id))).into_response())
         }
         Ok(edit) => {
-            scope.edit_job(id, &edit).await?;
+            let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), "Changed the job");
+            scope.edit_job(&act, &edit).await?;
             scope.commit().await?;
             Ok(Redirect::to(&format!("/jobs/{id}")).into_response())
         }
     }
+}
+
+/// Takes a job off the docket; it can be restored from there.
+pub async fn remove(who: Who, Path(id): Path<Uuid>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    let job = scope.job(id).await?.ok_or(Failure::NotFound)?;
+    let what = format!("Removed the job {}", job.name);
+    let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), what);
+    scope.remove_job(&act).await?;
+    scope.commit().await?;
+    Ok(Redirect::to("/docket"))
 }

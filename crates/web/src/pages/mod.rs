@@ -2,12 +2,14 @@
 
 pub mod api;
 pub mod bench;
+pub mod building;
 pub mod calculator;
 pub mod call;
 pub mod correct;
 pub mod docket;
 pub mod export;
 pub mod health;
+pub mod history;
 pub mod job_form;
 pub mod preferences;
 pub mod report;

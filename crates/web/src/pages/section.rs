@@ -10,12 +10,14 @@ use crate::view::log::{self, Entry};
 use crate::view::meter;
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
-use crate::view::{Frame, JobFrame, Mark, Working, verdict};
+use crate::view::{Frame, JobFrame, Mark, Working, in_calculator, verdict};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
-use judgement::building::{Building, Place, Side};
+use calculator::unit::{THICKNESS, TRANSMITTANCE};
+use hygrothermal::air::Over;
+use judgement::building::{Boundary, Building, GAP_RESISTANCE, Place, Ply, Side, StarterBuildUp, buildup};
 use judgement::cautions::LOCAL_CODE;
 use judgement::picture::severity;
 use judgement::reading::AirState;
@@ -44,6 +46,8 @@ pub enum Beside {
     Whole(Whole),
     /// A space or the outdoor air.
     Air(AirPlace),
+    /// A boundary.
+    Boundary(BoundaryPlace),
     /// A surface.
     Surface(SurfacePlace),
 }
@@ -91,6 +95,26 @@ pub struct SurfacePlace {
     pub working: Option<Working>,
     pub advice: Vec<advice::Line>,
     pub entries: Vec<Entry>,
+}
+
+/// A boundary.
+pub struct BoundaryPlace {
+    pub id: Uuid,
+    pub name: String,
+    pub place: String,
+    pub mark: Mark,
+    pub figures: Vec<(&'static str, String)>,
+    pub surfaces: Vec<(Uuid, String)>,
+    pub buildup: Option<BuiltUp>,
+}
+
+/// A boundary's layers.
+pub struct BuiltUp {
+    pub name: String,
+    /// Material and thickness, inside first.
+    pub plies: Vec<(String, String)>,
+    /// The same in the calculator.
+    pub link: String,
 }
 
 /// A visit to choose.
@@ -162,6 +186,9 @@ fn side(show: &Show, page: &JobPage, at: Option<Uuid>) -> Result<Beside, Failure
     }
     if page.building.space(id).is_some() {
         return Ok(Beside::Air(air_place(show, page, Place::Space(id))));
+    }
+    if let Some(b) = page.building.boundary(id) {
+        return Ok(Beside::Boundary(boundary_place(show, page, b)));
     }
     surface_place(show, page, id).map(Beside::Surface).ok_or(Failure::NotFound)
 }
@@ -324,6 +351,77 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
         advice: own,
         entries: entries(show, page, Place::Surface(id)),
     })
+}
+
+fn boundary_place(show: &Show, page: &JobPage, b: &Boundary) -> BoundaryPlace {
+    let state = page.picture.boundaries.iter().find(|s| s.boundary_id == b.id);
+    let inside = page.picture.space(b.space_id).and_then(|s| s.air.as_ref());
+    let (beyond_name, beyond) = match b.beyond {
+        Side::Outdoors => ("outdoors", page.picture.outdoor.as_ref()),
+        Side::Ground => ("the ground", None),
+        Side::Space(id) => (
+            page.building.space(id).map_or("", |s| s.name.as_str()),
+            page.picture.space(id).and_then(|s| s.air.as_ref()),
+        ),
+    };
+    let space = page.building.space(b.space_id).map_or("", |s| &s.name);
+    let starter = b.buildup.as_deref().and_then(buildup);
+    let computed = starter.and_then(|s| s.computed(b.face));
+    let mut figures = Vec::new();
+    if let Some(c) = &computed {
+        figures.push(("Transmittance U", TRANSMITTANCE.text(c.transmittance(), show.units)));
+        figures.push(("Temperature factor f_Rsi", format!("{:.2}", c.temperature_factor())));
+        if let (Some(i), Some(o)) = (inside, beyond) {
+            let (i, o) = (i.value.t.get(), o.value.t.get());
+            figures.push(("Inner surface, by this build-up", show.temperature(o + c.temperature_factor() * (i - o))));
+        }
+    }
+    if let Some(d) = state.and_then(|s| s.drive) {
+        figures.push(("Vapor pressure beyond less inside", show.pressure_difference(d.value)));
+    }
+    BoundaryPlace {
+        id: b.id,
+        name: b.name.clone(),
+        place: format!("{} side of {space}, towards {beyond_name}", b.face.words()),
+        mark: state.and_then(|s| s.worst).map_or(Mark::NONE, Mark::from),
+        figures,
+        surfaces: page
+            .building
+            .surfaces
+            .iter()
+            .filter(|s| s.boundary_id == b.id)
+            .map(|s| (s.id, s.name.clone()))
+            .collect(),
+        buildup: starter.map(|s| built_up(show, s, inside, beyond)),
+    }
+}
+
+fn built_up(show: &Show, starter: &StarterBuildUp, inside: Option<&AirState>, outside: Option<&AirState>) -> BuiltUp {
+    let mut plies = Vec::new();
+    let (mut figures, mut words) = (Vec::new(), Vec::new());
+    for (i, ply) in starter.plies().enumerate() {
+        let key = |short: &str| format!("layers.{i}.{short}");
+        match ply {
+            Ply::Of(m, d) => {
+                plies.push((m.name.clone(), THICKNESS.text(d, show.units)));
+                words.push((key("material"), m.id.clone()));
+                figures.push((key("d"), d * 1000.0));
+            }
+            Ply::Gap(d) => {
+                plies.push(("closed air gap".into(), THICKNESS.text(d, show.units)));
+                figures.extend([(key("r"), GAP_RESISTANCE), (key("sd"), d)]);
+            }
+        }
+    }
+    for (side, air) in [("inside", inside), ("outside", outside)] {
+        if let Some(air) = air {
+            let name = |part: &str| format!("{side}.{part}");
+            figures.extend([(name("t_c"), air.value.t.get()), (name("rh_pct"), air.air.rh(Over::Ice))]);
+        }
+    }
+    let figures: Vec<(&str, f64)> = figures.iter().map(|(k, x)| (k.as_str(), *x)).collect();
+    let words: Vec<(&str, &str)> = words.iter().map(|(k, w)| (k.as_str(), w.as_str())).collect();
+    BuiltUp { name: starter.name.clone(), plies, link: in_calculator("assembly", &figures, &words) }
 }
 
 /// What moisture meters last showed at a place on this visit.

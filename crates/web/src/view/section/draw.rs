@@ -2,12 +2,16 @@
 
 use super::super::Mark;
 use super::ladder::{Ladder, ladder};
-use super::layout::{Cell, Edge, Layout, Rect, lay_out};
+use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, lay_out};
 use crate::view::show::Show;
 use judgement::building::{Building, Face, Shell, Side};
 use judgement::picture::{BoundaryState, Picture};
 use judgement::reading::AirState;
 use uuid::Uuid;
+
+/// Room an arrow with its label takes to the right, and a ladder with its labels.
+const LABEL: f64 = 86.0;
+const LADDER_WIDTH: f64 = 122.0;
 
 /// Everything the template draws.
 pub struct Drawing {
@@ -16,10 +20,16 @@ pub struct Drawing {
     pub cells: Vec<CellView>,
     pub bands: Vec<Band>,
     pub arrows: Vec<Arrow>,
+    pub ends: Vec<End>,
     pub outdoors: Outdoors,
     pub ground: f64,
+    /// Whether the building floats.
+    pub afloat: bool,
+    pub plinths: Vec<Rect>,
     /// Where a vehicle's wheels stand, x.
     pub wheels: Vec<f64>,
+    /// Outline of a boat's hull as an SVG path; empty for everything else.
+    pub hull: String,
 }
 
 /// A space.
@@ -28,12 +38,28 @@ pub struct CellView {
     /// Corners as an SVG points list.
     pub outline: String,
     pub text_x: f64,
+    /// Its name in lines, each with its baseline.
+    pub name: Vec<(f64, String)>,
+    /// Baseline of the last line of its name.
     pub text_y: f64,
-    pub name: String,
     /// All its text, as a screen reader says it.
     pub label: String,
     pub air: Option<AirText>,
+    /// What stands in place of its air while that is not read.
+    pub missing: String,
     pub ladder: Option<Ladder>,
+    /// Its surfaces while there is no ladder to put them on.
+    pub unread: Vec<Unread>,
+    pub chosen: bool,
+}
+
+/// A surface of a space whose air has not been read.
+pub struct Unread {
+    pub id: Uuid,
+    pub x: f64,
+    pub y: f64,
+    pub label: String,
+    pub name: String,
     pub chosen: bool,
 }
 
@@ -52,11 +78,24 @@ pub struct Outdoors {
 
 /// A boundary.
 pub struct Band {
+    pub id: Uuid,
+    pub chosen: bool,
     pub path: String,
     pub mark: Mark,
     pub title: String,
     /// Where its drop mark stands; `None` where nothing was judged.
     pub drop: Option<(f64, f64)>,
+}
+
+/// A boundary before or behind the cut, as a short line in its space.
+pub struct End {
+    pub id: Uuid,
+    pub chosen: bool,
+    pub x: f64,
+    pub y: f64,
+    pub label: &'static str,
+    pub mark: Mark,
+    pub title: String,
 }
 
 /// Vapor drive across a boundary.
@@ -71,36 +110,82 @@ pub struct Arrow {
     pub title: String,
 }
 
-/// Draws the building as read on one visit. `chosen` is the space or surface in view.
+/// Draws the building as read on one visit. `chosen` is the space, boundary or surface in view.
 pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, chosen: Option<Uuid>) -> Drawing {
     let layout = lay_out(building, shell);
     let cells = layout.cells.iter().filter_map(|c| cell(show, building, &layout, picture, c, chosen)).collect();
     let placed: Vec<(&BoundaryState, Edge)> = picture
         .boundaries
         .iter()
-        .filter_map(|state| Some((state, layout.edge(building.boundary(state.boundary_id)?)?)))
+        .filter_map(|state| Some((state, layout.edge(building, building.boundary(state.boundary_id)?)?)))
         .collect();
-    let bands = placed.iter().filter_map(|(state, edge)| band(building, &layout, state, edge)).collect();
+    let bands = placed.iter().filter_map(|(state, edge)| band(building, &layout, state, edge, chosen)).collect();
     let arrows = placed.iter().filter_map(|(state, edge)| arrow(show, building, &layout, state, edge)).collect();
-    let living = layout.cells.iter().find(|c| !c.gable).map_or(40.0, |c| c.rect.y);
+    let ends = layout.cells.iter().flat_map(|c| ends(building, picture, c, chosen)).collect();
+    let body = layout.body;
     Drawing {
         width: layout.width,
         height: layout.height,
         cells,
         bands,
         arrows,
+        ends,
         outdoors: Outdoors {
-            y: living + 18.0,
+            y: 26.0,
             air: picture.outdoor.as_ref().map(|a| air_text(show, a)),
             chosen: chosen == Some(Uuid::nil()),
         },
         ground: layout.ground,
-        wheels: if shell == Shell::Vehicle {
-            vec![layout.body.x + 110.0, layout.body.right() - 120.0]
-        } else {
-            Vec::new()
-        },
+        afloat: shell == Shell::Boat,
+        wheels: if shell == Shell::Vehicle { vec![body.x + 110.0, body.right() - 120.0] } else { Vec::new() },
+        hull: if shell == Shell::Boat { hull(&layout) } else { String::new() },
+        plinths: layout.plinths,
     }
+}
+
+/// A hull around the cells: flaring sides, rounded bilges, a keel.
+fn hull(layout: &Layout) -> String {
+    let Rect { x, .. } = layout.body;
+    let (right, bottom, middle) = (layout.body.right(), layout.body.bottom(), layout.body.middle());
+    let deck = layout.ground - 70.0;
+    format!(
+        "M{} {deck} Q{} {} {} {} L{middle} {} L{} {} Q{} {} {} {deck}",
+        x - 48.0,
+        x - 40.0,
+        bottom - 6.0,
+        x + 40.0,
+        bottom + 14.0,
+        bottom + 34.0,
+        right - 40.0,
+        bottom + 14.0,
+        right + 40.0,
+        bottom - 6.0,
+        right + 48.0
+    )
+}
+
+/// East and west boundaries of a space, side by side below its air.
+fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) -> Vec<End> {
+    let more = NAME_LINE * (c.name.len() as f64 - 1.0);
+    let (x, y) = (c.columns().0, c.text_y() + more + 60.0);
+    let of_cell = building.boundaries.iter().filter(|b| b.space_id == c.space);
+    let across = of_cell.filter(|b| matches!(b.face, Face::East | Face::West));
+    across
+        .enumerate()
+        .map(|(i, b)| {
+            let worst = picture.boundaries.iter().find(|s| s.boundary_id == b.id).and_then(|s| s.worst);
+            let mark = worst.map_or(Mark::NONE, Mark::from);
+            End {
+                id: b.id,
+                chosen: chosen == Some(b.id),
+                x: x + 38.0 * i as f64,
+                y,
+                label: if b.face == Face::East { "E" } else { "W" },
+                mark,
+                title: format!("{}: {}", b.name, mark.word),
+            }
+        })
+        .collect()
 }
 
 fn air_text(show: &Show, air: &AirState) -> AirText {
@@ -121,29 +206,49 @@ fn cell(
 ) -> Option<CellView> {
     let space = building.space(c.space)?;
     let state = picture.space(c.space)?;
-    let (text_x, ladder_x) = Layout::columns(c);
+    let (text_x, ladder_x) = c.columns();
     let Rect { x, y, w, h } = c.rect;
-    let outline = if c.gable {
+    let outline = if c.slope > 0.0 {
         // The slopes pass the walls on their way to the eaves, so the outline meets them some way up.
         let [left, apex, right] = layout.slope_points(c);
         format!("{x},{} {x},{left} {},{apex} {},{right} {},{}", y + h, x + w / 2.0, x + w, x + w, y + h)
     } else {
         format!("{x},{y} {},{y} {},{} {x},{}", x + w, x + w, y + h, y + h)
     };
-    let top = if c.gable { y + h * 0.42 } else { y + 24.0 };
     let air = state.air.as_ref().map(|a| air_text(show, a));
     let said = air.as_ref().map_or_else(|| "air not read".into(), |a| format!("{} {}", a.state, a.dew));
+    let ladder = ladder(show, building, state, ladder_x, c.ladder(), chosen);
+    let unread = if ladder.is_none() { unread(building, c, ladder_x, chosen) } else { Vec::new() };
+    let first = c.text_y();
+    let name: Vec<(f64, String)> =
+        c.name.iter().enumerate().map(|(i, line)| (first + NAME_LINE * i as f64, line.clone())).collect();
     Some(CellView {
         id: c.space,
         label: format!("{} {said}", space.name),
         outline,
         text_x,
-        text_y: if c.gable { y + h * 0.60 } else { y + 30.0 },
-        name: space.name.clone(),
+        text_y: name.last().map_or(first, |l| l.0),
+        name,
         air,
-        ladder: ladder(show, building, state, ladder_x, (top, y + h - 20.0), chosen),
+        missing: "air not read".into(),
+        ladder,
+        unread,
         chosen: chosen == Some(c.space),
     })
+}
+
+fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Uuid>) -> Vec<Unread> {
+    let top = c.ladder().0;
+    let surfaces = building.surfaces_in(c.space).enumerate();
+    let label = |(i, s): (usize, &judgement::building::Surface)| Unread {
+        id: s.id,
+        x,
+        y: top + LABEL_GAP * i as f64,
+        label: s.short.clone(),
+        name: s.name.clone(),
+        chosen: chosen == Some(s.id),
+    };
+    surfaces.map(label).collect()
 }
 
 fn path(points: &[(f64, f64)]) -> String {
@@ -155,11 +260,24 @@ fn path(points: &[(f64, f64)]) -> String {
     steps.join(" ")
 }
 
-fn band(building: &Building, layout: &Layout, state: &BoundaryState, edge: &Edge) -> Option<Band> {
+fn band(
+    building: &Building,
+    layout: &Layout,
+    state: &BoundaryState,
+    edge: &Edge,
+    chosen: Option<Uuid>,
+) -> Option<Band> {
     let boundary = building.boundary(state.boundary_id)?;
     let mark = state.worst.map_or(Mark::NONE, Mark::from);
     let drop = state.worst.map(|_| drop_place(layout, edge, boundary.beyond));
-    Some(Band { path: path(&edge.points), mark, title: format!("{}: {}", boundary.name, mark.word), drop })
+    let title = format!("{}: {}", boundary.name, mark.word);
+    Some(Band { id: boundary.id, chosen: chosen == Some(boundary.id), path: path(&edge.points), mark, title, drop })
+}
+
+/// How far down a wall its arrow and its drop mark stand: short parts of a wall spread them more.
+fn down(y0: f64, y1: f64) -> (f64, f64) {
+    let h = y1 - y0;
+    if h < 120.0 { (y0 + h * 0.30, y0 + h * 0.76) } else { (y0 + h * 0.52, y0 + h * 0.74) }
 }
 
 /// Drop marks stand outside the building where there is an outside, else on the line.
@@ -167,17 +285,24 @@ fn drop_place(layout: &Layout, edge: &Edge, beyond: Side) -> (f64, f64) {
     let (x0, y0) = edge.points[0];
     let (x1, y1) = edge.points[edge.points.len() - 1];
     let between = matches!(beyond, Side::Space(_));
+    let on = |share: f64| (x0 + (x1 - x0) * share, y0 + (y1 - y0) * share);
     match edge.face {
         Face::North if between => (x0, f64::midpoint(y0, y1)),
         Face::South if between => (x1, f64::midpoint(y0, y1)),
-        Face::North => (x0 - 22.0, y0 + (y1 - y0) * 0.74),
-        Face::South => (x1 + 22.0, y0 + (y1 - y0) * 0.74),
-        Face::Ceiling if edge.points.len() == 3 => {
+        Face::North | Face::South => {
+            let side = if edge.face == Face::South { 1.0 } else { -1.0 };
+            let y = down(y0, y1).1;
+            let free = !layout.cells.iter().any(|c| c.covers(x0 + 22.0 * side, y));
+            (if free { x0 + 22.0 * side } else { x0 }, y)
+        }
+        _ if edge.sloped && edge.points.len() == 3 => {
             let (ax, ay) = edge.points[1];
             (ax + (x1 - ax) * 0.42 + 16.0, ay + (y1 - ay) * 0.42 - 16.0)
         }
+        _ if edge.sloped && y1 < y0 => (on(0.80).0 - 16.0, on(0.80).1 - 16.0),
+        _ if edge.sloped => (on(0.20).0 + 16.0, on(0.20).1 - 16.0),
         Face::Ceiling if !between && layout.body.y + 1.0 > y0 => (x0 + (x1 - x0) * 0.75, y0 - 21.0),
-        Face::Floor | Face::Ceiling => (x0 + (x1 - x0) * 0.5, y0),
+        _ => on(0.5),
     }
 }
 
@@ -216,62 +341,72 @@ struct ArrowPlace {
     anchor: &'static str,
 }
 
+/// Where a boundary's arrow stands; `None` where the drawing has no room for it. The drive is the same all along a face,
+/// so of several parts only one carries it.
 fn arrow_place(layout: &Layout, edge: &Edge, beyond: Side) -> Option<ArrowPlace> {
     let (x0, y0) = edge.points[0];
     let (x1, y1) = edge.points[edge.points.len() - 1];
     let between = matches!(beyond, Side::Space(_));
-    let at = |share: f64| y0 + (y1 - y0) * share;
-    let place = match edge.face {
-        Face::North if !between => {
-            let y = at(0.52);
-            ArrowPlace { outer: (x0 - 58.0, y), inner: (x0 - 7.0, y), label: (x0 - 64.0, y + 5.0), anchor: "end" }
-        }
-        Face::South if !between => {
-            let y = at(0.52);
-            ArrowPlace { outer: (x1 + 58.0, y), inner: (x1 + 7.0, y), label: (x1 + 64.0, y + 5.0), anchor: "start" }
-        }
+    let (part, parts) = edge.part;
+    match edge.face {
+        // Before and behind the cut there is no line to cross.
+        Face::East | Face::West => None,
         // Between two rooms: across the partition near its foot, the label in the room to the right.
-        Face::North | Face::South => {
-            let (x, y) = (x0, at(0.80));
+        Face::North | Face::South if between => (part + 1 == parts).then(|| {
+            let (x, y) = (x0, y0 + (y1 - y0) * 0.80);
             let side = if edge.face == Face::South { 1.0 } else { -1.0 };
             let label = (x + 34.0, y - 12.0);
             ArrowPlace { outer: (x + 26.0 * side, y), inner: (x - 26.0 * side, y), label, anchor: "start" }
+        }),
+        _ if part > 0 => None,
+        Face::North | Face::South => {
+            let side = if edge.face == Face::South { 1.0 } else { -1.0 };
+            let y = down(y0, y1).0;
+            let free = [30.0, 75.0, 125.0].iter().all(|d| !layout.cells.iter().any(|c| c.covers(x0 + d * side, y)));
+            let (outer, inner, label) = ((x0 + 58.0 * side, y), (x0 + 7.0 * side, y), (x0 + 64.0 * side, y + 5.0));
+            free.then_some(ArrowPlace { outer, inner, label, anchor: if side > 0.0 { "start" } else { "end" } })
         }
-        Face::Ceiling if edge.points.len() == 3 => {
-            let (ax, ay) = edge.points[1];
+        _ if edge.sloped => {
+            let (ax, ay) = if edge.points.len() == 3 { edge.points[1] } else { (x1, y1) };
             let (x, y) = (x0 + (ax - x0) * 0.52, y0 + (ay - y0) * 0.52);
-            ArrowPlace {
-                outer: (x - 24.0, y - 36.0),
-                inner: (x - 3.0, y - 6.0),
-                label: (x - 32.0, y - 28.0),
-                anchor: "end",
-            }
+            let (outer, inner, label) = ((x - 24.0, y - 36.0), (x - 3.0, y - 6.0), (x - 32.0, y - 28.0));
+            let free = !layout.cells.iter().any(|c| c.covers(label.0 - 30.0, label.1));
+            free.then_some(ArrowPlace { outer, inner, label, anchor: "end" })
         }
-        Face::Ceiling if !between && layout.body.y + 1.0 > y0 => {
-            let x = x0 + 70.0;
-            ArrowPlace { outer: (x, y0 - 24.0), inner: (x, y0 + 16.0), label: (x + 12.0, y0 - 10.0), anchor: "start" }
-        }
-        // Under the roof slopes there is room only some way in from the eaves.
-        Face::Ceiling if under_gable(layout, beyond) => {
-            let left = f64::midpoint(x0, x1) < layout.body.middle() + 1.0;
-            let (x, side, anchor) = if left { (x0 + 52.0, 1.0, "start") } else { (x1 - 52.0, -1.0, "end") };
-            ArrowPlace { outer: (x, y0 - 32.0), inner: (x, y0 + 12.0), label: (x + 12.0 * side, y0 - 12.0), anchor }
-        }
-        // A ceiling's far side is above it; its label stands in the upper cell, foot left.
-        Face::Ceiling => {
-            let x = x0 + 32.0;
-            ArrowPlace { outer: (x, y0 - 34.0), inner: (x, y0 + 14.0), label: (x + 12.0, y0 - 14.0), anchor: "start" }
-        }
-        Face::Floor => {
-            let x = x0 + 32.0;
-            ArrowPlace { outer: (x, y0 + 14.0), inner: (x, y0 - 34.0), label: (x + 12.0, y0 - 14.0), anchor: "start" }
-        }
-    };
-    Some(place)
+        Face::Floor | Face::Ceiling => across(layout, edge),
+    }
 }
 
-fn under_gable(layout: &Layout, beyond: Side) -> bool {
-    matches!(beyond, Side::Space(id) if layout.cell(id).is_some_and(|c| c.gable))
+/// An arrow through a floor or ceiling; its label stands in the space above, or over a flat roof.
+fn across(layout: &Layout, edge: &Edge) -> Option<ArrowPlace> {
+    let (x0, y) = edge.points[0];
+    let (x1, _) = edge.points[edge.points.len() - 1];
+    let above = layout.cells.iter().find(|c| c.covers(f64::midpoint(x0, x1), y - 2.0));
+    let (x, side, up, down) = match above {
+        None => (x0 + 70.0, 1.0, 24.0, 16.0),
+        // Under the roof slopes there is room only some way in from the eaves.
+        Some(c) if c.gable() => {
+            let (text, ladder) = c.columns();
+            let left = (x0.max(c.rect.x) + 52.0, 1.0);
+            let right = (x1.min(c.rect.right()) - 52.0, -1.0);
+            let free = |(x, side): &(f64, f64)| {
+                let end = x + (LABEL - 4.0) * side;
+                x.min(end) > ladder + LADDER_WIDTH || x.max(end) < text - 4.0
+            };
+            let (x, side) = [left, right].into_iter().find(free)?;
+            (x, side, 32.0, 12.0)
+        }
+        Some(c) => {
+            let ladder = c.columns().1;
+            let free =
+                |x: &f64| *x > x0 && *x + LABEL < x1 && (x + LABEL < ladder - 30.0 || *x > ladder + LADDER_WIDTH);
+            ([x0 + 32.0, x1 - LABEL - 8.0].into_iter().find(free)?, 1.0, 34.0, 14.0)
+        }
+    };
+    let (over, under) = ((x, y - up), (x, y + down));
+    let (outer, inner) = if edge.face == Face::Ceiling { (over, under) } else { (under, over) };
+    let label = (x + 12.0 * side, y - if above.is_some() { 13.0 } else { 10.0 });
+    Some(ArrowPlace { outer, inner, label, anchor: if side > 0.0 { "start" } else { "end" } })
 }
 
 fn direction(from: (f64, f64), to: (f64, f64)) -> (f64, f64) {

@@ -1,14 +1,12 @@
 //! A space's temperature ladder: scale, dew-point line, surfaces as dots with their bands.
 
 use super::super::Mark;
+use super::layout::LABEL_GAP;
 use crate::view::show::Show;
 use hygrothermal::quantity::Measured;
 use judgement::building::Building;
 use judgement::picture::SpaceState;
 use uuid::Uuid;
-
-/// Least distance between two labels.
-const LABEL_GAP: f64 = 15.0;
 
 /// A drawn ladder.
 pub struct Ladder {

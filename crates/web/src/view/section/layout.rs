@@ -1,20 +1,34 @@
 //! Where spaces, faces and the ground lie in the cut. Coordinates are SVG user units, about one pixel on a desk.
 
 use judgement::building::{Boundary, Building, Face, Level, Shell, Side, Space};
+use std::collections::HashMap;
 use uuid::Uuid;
 
 /// Room to the left for outdoor air and arrows, and to the right for arrows.
 const LEFT: f64 = 176.0;
 const RIGHT: f64 = 150.0;
-/// Least width a cell needs for its text and its ladder.
+/// Least width a cell needs for its text and its ladder; under slopes it needs more.
 const CELL_WIDTH: f64 = 304.0;
+const GABLE_WIDTH: f64 = 520.0;
 /// Least width of the whole building.
 const BODY_WIDTH: f64 = 560.0;
 const TOP: f64 = 26.0;
 /// Room above a flat roof for its arrow and drop mark.
-const FLAT_TOP: f64 = 52.0;
+const FLAT_TOP: f64 = 60.0;
 const BOTTOM: f64 = 30.0;
 const EAVES: f64 = 30.0;
+/// Height of a tent's roof over its wall.
+const CROWN: f64 = 96.0;
+/// Height of a line of a space's name, and the width of one of its letters.
+pub const NAME_LINE: f64 = 18.0;
+const LETTER: f64 = 9.2;
+/// Room a ladder takes from the right, and its scale's figures from the text.
+const LADDER: f64 = 132.0;
+const SCALE: f64 = 30.0;
+/// Distance between the labels of a ladder.
+pub const LABEL_GAP: f64 = 15.0;
+/// Faces shorter than this are not drawn.
+const SHORTEST: f64 = 24.0;
 
 /// A rectangle.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -30,6 +44,10 @@ impl Rect {
         self.x + self.w
     }
 
+    pub fn bottom(self) -> f64 {
+        self.y + self.h
+    }
+
     pub fn middle(self) -> f64 {
         self.x + self.w / 2.0
     }
@@ -40,15 +58,60 @@ impl Rect {
 pub struct Cell {
     pub space: Uuid,
     pub rect: Rect,
-    /// Whether it lies under the roof slopes, which narrow it towards the top.
-    pub gable: bool,
+    /// Height of the slopes that narrow it towards the top: all of it in a roof void, 0 under a flat ceiling.
+    pub slope: f64,
+    /// Its name in lines that fit.
+    pub name: Vec<String>,
 }
 
-/// A face of a cell as a line (a gable's roof is two).
+impl Cell {
+    /// Whether it is all roof.
+    pub fn gable(&self) -> bool {
+        self.slope >= self.rect.h
+    }
+
+    /// Whether a point lies in its box.
+    pub fn covers(&self, x: f64, y: f64) -> bool {
+        let r = self.rect;
+        x > r.x && x < r.right() && y > r.y && y < r.bottom()
+    }
+
+    /// Height of the foot of its slopes, or of its ceiling.
+    pub fn eaves(&self) -> f64 {
+        self.rect.y + self.slope
+    }
+
+    /// Where across the cell its text and its ladder begin: in a roof void both draw to the middle.
+    pub fn columns(&self) -> (f64, f64) {
+        if self.gable() {
+            (self.rect.middle() - 122.0, self.rect.middle() + 34.0)
+        } else {
+            (self.rect.x + 20.0, self.rect.right() - LADDER)
+        }
+    }
+
+    /// Baseline of the first line of its name.
+    pub fn text_y(&self) -> f64 {
+        let more = NAME_LINE * (self.name.len() as f64 - 1.0);
+        if self.gable() { self.rect.bottom() - 68.0 - more } else { self.eaves() + 30.0 }
+    }
+
+    /// Top and bottom of its ladder.
+    pub fn ladder(&self) -> (f64, f64) {
+        let top = if self.gable() { self.rect.y + self.rect.h * 0.5 } else { self.eaves() + 24.0 };
+        (top, self.rect.bottom() - 20.0)
+    }
+}
+
+/// A face of a cell as a line (a whole roof is two).
 #[derive(Clone, Debug, PartialEq)]
 pub struct Edge {
     pub points: Vec<(f64, f64)>,
     pub face: Face,
+    /// Whether it lies on a slope.
+    pub sloped: bool,
+    /// Which part of its face it is, of how many.
+    pub part: (usize, usize),
 }
 
 /// The whole cut.
@@ -58,6 +121,8 @@ pub struct Layout {
     pub cells: Vec<Cell>,
     pub ground: f64,
     pub body: Rect,
+    /// Ground that reaches up to a floor beside a dug-out space.
+    pub plinths: Vec<Rect>,
 }
 
 fn row(building: &Building, level: Level) -> Vec<&Space> {
@@ -66,46 +131,168 @@ fn row(building: &Building, level: Level) -> Vec<&Space> {
     spaces
 }
 
-/// Lays out every space: roof row, living row, row below the floor.
+type Row<'a> = (Level, Vec<&'a Space>);
+type Spans = HashMap<Uuid, (f64, f64)>;
+
+/// Lays out every space: roof, upper floor, living floor, row below the floor.
 pub fn lay_out(building: &Building, shell: Shell) -> Layout {
-    let rows: Vec<(Level, Vec<&Space>)> = [Level::Roof, Level::Living, Level::Under]
-        .into_iter()
-        .map(|l| (l, row(building, l)))
-        .filter(|(_, r)| !r.is_empty())
-        .collect();
-    let most = rows.iter().map(|(_, r)| r.len()).max().unwrap_or(1);
-    let body_width = BODY_WIDTH.max(CELL_WIDTH * most as f64);
+    let rows: Vec<Row<'_>> =
+        Level::ALL.iter().map(|l| (*l, row(building, *l))).filter(|(_, r)| !r.is_empty()).collect();
+    let widest = |(level, spaces): &Row<'_>| least_width(*level) * spaces.len() as f64;
+    let body_width = rows.iter().map(widest).fold(BODY_WIDTH, f64::max);
+    let spans = spans(building, &rows, body_width);
+    let sloped =
+        |level: Level| level == Level::Roof || (shell == Shell::Tent && Some(level) == rows.first().map(|r| r.0));
+    let top = if rows.first().is_some_and(|(l, _)| sloped(*l)) { TOP } else { FLAT_TOP };
     let mut cells = Vec::new();
-    let gable = rows.first().is_some_and(|(l, _)| *l == Level::Roof);
-    let top = if gable { TOP } else { FLAT_TOP };
     let mut y = top;
     let mut ground = None;
     for (level, spaces) in &rows {
-        let height = row_height(*level, spaces);
-        let width = body_width / spaces.len() as f64;
-        for (i, space) in spaces.iter().enumerate() {
-            let rect = Rect { x: LEFT + width * i as f64, y, w: width, h: height };
-            cells.push(Cell { space: space.id, rect, gable: *level == Level::Roof });
+        let names: Vec<Vec<String>> = spaces.iter().map(|s| wrap(&s.name, letters(*level, spans[&s.id]))).collect();
+        let crown = if sloped(*level) && *level != Level::Roof { CROWN } else { 0.0 };
+        let height = row_height(building, *level, spaces, &names) + crown;
+        for (space, name) in spaces.iter().zip(names) {
+            let (x, right) = spans[&space.id];
+            let slope = if *level == Level::Roof { height } else { crown };
+            cells.push(Cell { space: space.id, rect: Rect { x, y, w: right - x, h: height }, slope, name });
         }
-        if *level == Level::Under && shell == Shell::House {
-            ground = Some(y + height * 0.22);
-        }
+        ground = match shell {
+            Shell::House if *level == Level::Under => Some(y + height * 0.22),
+            Shell::Boat if *level == Level::Living => Some(y + height * 0.62),
+            _ => ground,
+        };
         y += height;
     }
     let ground = ground.unwrap_or(if shell == Shell::Vehicle { y + 46.0 } else { y });
-    let height = y.max(ground) + if shell == Shell::House { BOTTOM + 14.0 } else { BOTTOM + 24.0 };
+    let below = match shell {
+        Shell::House => BOTTOM + 14.0,
+        Shell::Boat => BOTTOM + 40.0,
+        _ => BOTTOM + 24.0,
+    };
     let body = Rect { x: LEFT, y: top, w: body_width, h: y - top };
-    Layout { width: LEFT + body_width + RIGHT, height, cells, ground, body }
+    let plinths = if shell == Shell::House { plinths(&rows, &cells, ground) } else { Vec::new() };
+    Layout { width: LEFT + body_width + RIGHT, height: y.max(ground) + below, cells, ground, body, plinths }
 }
 
-fn row_height(level: Level, spaces: &[&Space]) -> f64 {
+fn least_width(level: Level) -> f64 {
+    if level == Level::Roof { GABLE_WIDTH } else { CELL_WIDTH }
+}
+
+/// Left and right of every space. The living floor is shared evenly; a row above or below stands over or under what it
+/// borders where that is told and leaves room, and is shared evenly too where it is not.
+fn spans(building: &Building, rows: &[Row<'_>], width: f64) -> Spans {
+    let main = rows.iter().position(|(l, _)| *l == Level::Living).unwrap_or(0);
+    let mut out = Spans::new();
+    let even = |spaces: &[&Space], out: &mut Spans| {
+        let w = width / spaces.len() as f64;
+        for (i, s) in spaces.iter().enumerate() {
+            out.insert(s.id, (LEFT + w * i as f64, LEFT + w * (i + 1) as f64));
+        }
+    };
+    if let Some((_, spaces)) = rows.get(main) {
+        even(spaces, &mut out);
+    }
+    let outward = (0..main).rev().map(|i| (i, i + 1)).chain((main + 1..rows.len()).map(|i| (i, i - 1)));
+    for (i, beside) in outward {
+        let (level, spaces) = &rows[i];
+        let bordered = |s: &&Space| {
+            let links = rows[beside]
+                .1
+                .iter()
+                .filter(|o| building.boundaries_of(s.id).any(|b| b.touches(o.id) && b.touches(s.id)));
+            links.map(|o| out[&o.id]).reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)))
+        };
+        let told: Option<Vec<(f64, f64)>> = spaces.iter().map(bordered).collect();
+        let fits = |spans: &Vec<(f64, f64)>| {
+            spans.iter().all(|(l, r)| r - l >= least_width(*level)) && spans.windows(2).all(|w| w[0].1 <= w[1].0 + 0.1)
+        };
+        match told.filter(fits) {
+            Some(spans) => out.extend(spaces.iter().map(|s| s.id).zip(spans)),
+            None => even(spaces, &mut out),
+        }
+    }
+    out
+}
+
+/// Letters of a name that fit beside the ladder.
+fn letters(level: Level, (left, right): (f64, f64)) -> usize {
+    let room = if level == Level::Roof { 156.0 - SCALE } else { right - left - LADDER - 20.0 - SCALE };
+    (room / LETTER) as usize
+}
+
+/// A name in lines of at most `most` letters; a longer word is broken.
+fn wrap(name: &str, most: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in name.split_whitespace() {
+        let letters: Vec<char> = word.chars().collect();
+        for piece in letters.chunks(most.max(1)) {
+            let last = lines.last().map_or(0, |l| l.chars().count());
+            if last > 0 && last + 1 + piece.len() > most {
+                lines.push(String::new());
+            }
+            if let Some(line) = lines.last_mut() {
+                if !line.is_empty() {
+                    line.push(' ');
+                }
+                line.extend(piece);
+            }
+        }
+    }
+    lines
+}
+
+/// High enough for the longest name and the most labels in the row.
+fn row_height(building: &Building, level: Level, spaces: &[&Space], names: &[Vec<String>]) -> f64 {
     let tallest = spaces.iter().map(|s| s.height_m).fold(0.0, f64::max);
-    match level {
+    let ends = |s: &&Space| building.boundaries_of(s.id).any(|b| matches!(b.face, Face::East | Face::West));
+    let more = NAME_LINE * (names.iter().map(Vec::len).max().unwrap_or(1) as f64 - 1.0);
+    let more = more + if spaces.iter().any(ends) { 16.0 } else { 0.0 };
+    let most = spaces.iter().map(|s| building.surfaces_in(s.id).count()).max().unwrap_or(0) as f64;
+    let labels = LABEL_GAP * (most - 1.0).max(0.0);
+    let least = match level {
         Level::Roof => 168.0,
-        Level::Living => 206.0,
+        Level::Upper | Level::Living => 206.0,
         Level::Under if tallest < 1.2 => 162.0,
         Level::Under => 186.0,
+    };
+    let ladder = if level == Level::Roof { (labels + 24.0) * 2.0 } else { labels + 60.0 };
+    (least + more).max(ladder)
+}
+
+/// What of the living floor has nothing dug below it stands on ground.
+fn plinths(rows: &[Row<'_>], cells: &[Cell], ground: f64) -> Vec<Rect> {
+    let of = |level: Level| {
+        let row = rows.iter().find(|(l, _)| *l == level);
+        let ids: Vec<Uuid> = row.map(|(_, r)| r.iter().map(|s| s.id).collect()).unwrap_or_default();
+        cells.iter().filter(move |c| ids.contains(&c.space)).map(|c| c.rect).collect::<Vec<_>>()
+    };
+    let under = of(Level::Under);
+    if under.is_empty() {
+        return Vec::new();
     }
+    let bare = |r: Rect| {
+        uncovered((r.x, r.right()), under.iter().map(|u| (u.x, u.right()))).map(|(left, right)| Rect {
+            x: left,
+            y: r.bottom(),
+            w: right - left,
+            h: ground - r.bottom(),
+        })
+    };
+    of(Level::Living).into_iter().filter_map(bare).collect()
+}
+
+/// The widest part of a span that others leave; `None` when they leave nothing worth drawing.
+fn uncovered(span: (f64, f64), others: impl Iterator<Item = (f64, f64)>) -> Option<(f64, f64)> {
+    let mut covered: Vec<(f64, f64)> = others.filter(|o| o.1 > span.0 && o.0 < span.1).collect();
+    covered.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let mut gaps = Vec::new();
+    let mut from = span.0;
+    for (left, right) in covered {
+        gaps.push((from, left));
+        from = from.max(right);
+    }
+    gaps.push((from, span.1));
+    gaps.into_iter().max_by(|a, b| (a.1 - a.0).total_cmp(&(b.1 - b.0))).filter(|g| g.1 - g.0 >= SHORTEST)
 }
 
 impl Layout {
@@ -113,50 +300,82 @@ impl Layout {
         self.cells.iter().find(|c| c.space == space)
     }
 
-    /// The line a boundary is drawn along: a shared one spans only what both cells share.
-    pub fn edge(&self, boundary: &Boundary) -> Option<Edge> {
+    /// The line a boundary is drawn along: between two spaces only what both share, and where several lie on one face
+    /// each gets its part. `None` where the cut does not show it.
+    pub fn edge(&self, building: &Building, boundary: &Boundary) -> Option<Edge> {
         let cell = self.cell(boundary.space_id)?;
         let Rect { x, y, w, h } = cell.rect;
-        let (mut left, mut right) = (x, x + w);
-        if let Side::Space(other) = boundary.beyond {
-            let other = self.cell(other)?.rect;
-            if matches!(boundary.face, Face::Floor | Face::Ceiling) {
-                left = left.max(other.x);
-                right = right.min(other.right());
-            }
-        }
-        let points = match boundary.face {
-            Face::North => vec![(x, y), (x, y + h)],
-            Face::South => vec![(x + w, y), (x + w, y + h)],
-            Face::Floor => vec![(left, y + h), (right, y + h)],
-            Face::Ceiling if cell.gable => self.slopes(cell),
-            Face::Ceiling => vec![(left, y), (right, y)],
+        let eaves = cell.eaves();
+        let across = |y: f64| -> Option<Vec<(f64, f64)>> {
+            let (left, right) = self.shared(cell, boundary, y)?;
+            Some(vec![(left, y), (right, y)])
         };
-        (points[0] != points[points.len() - 1]).then_some(Edge { points, face: boundary.face })
+        let beside = |edge: f64| match boundary.beyond {
+            Side::Space(other) => {
+                self.cell(other).is_some_and(|o| (o.rect.x - edge).abs() < 1.0 || (o.rect.right() - edge).abs() < 1.0)
+            }
+            _ => true,
+        };
+        let points = match boundary.face {
+            Face::North if beside(x) => vec![(x, eaves), (x, y + h)],
+            Face::South if beside(x + w) => vec![(x + w, eaves), (x + w, y + h)],
+            Face::Floor => across(y + h)?,
+            Face::Ceiling if cell.slope > 0.0 => self.slopes(cell),
+            Face::Ceiling => across(y)?,
+            _ => return None,
+        };
+        let alike: Vec<Uuid> = building.boundaries.iter().filter(|b| b.along(boundary)).map(|b| b.id).collect();
+        let part = (alike.iter().position(|id| *id == boundary.id)?, alike.len());
+        let points = portion(&points, part);
+        let sloped = boundary.face == Face::Ceiling && cell.slope > 0.0;
+        (points[0] != points[points.len() - 1]).then_some(Edge { points, face: boundary.face, sloped, part })
     }
 
-    /// The roof over a gable cell, with eaves where it meets the building's ends.
+    /// What a horizontal boundary spans at a height.
+    fn shared(&self, cell: &Cell, boundary: &Boundary, y: f64) -> Option<(f64, f64)> {
+        let own = (cell.rect.x, cell.rect.right());
+        let meets = |o: &&Cell| (o.rect.y - y).abs() < 1.0 || (o.rect.bottom() - y).abs() < 1.0;
+        match boundary.beyond {
+            Side::Space(other) => {
+                let other = self.cell(other).filter(meets)?.rect;
+                let both = (own.0.max(other.x), own.1.min(other.right()));
+                (both.1 - both.0 >= SHORTEST).then_some(both)
+            }
+            _ => {
+                let row = |o: &&Cell| (o.rect.y - cell.rect.y).abs() > 1.0;
+                let others = self.cells.iter().filter(row).filter(meets).map(|o| (o.rect.x, o.rect.right()));
+                uncovered(own, others)
+            }
+        }
+    }
+
+    /// The roof over a cell, with eaves where it meets the building's ends.
     fn slopes(&self, cell: &Cell) -> Vec<(f64, f64)> {
-        let Rect { x, y, w, h } = cell.rect;
+        let Rect { x, y, w, .. } = cell.rect;
         let over = |at_end: bool| if at_end { EAVES } else { 0.0 };
         let left = x - over((x - self.body.x).abs() < 1.0);
         let right = x + w + over((x + w - self.body.right()).abs() < 1.0);
-        vec![(left, y + h), (cell.rect.middle(), y), (right, y + h)]
+        vec![(left, cell.eaves()), (cell.rect.middle(), y), (right, cell.eaves())]
     }
 
-    /// Heights at which the slopes stand over a gable cell's left wall, its middle and its right wall.
+    /// Heights at which the slopes stand over a cell's left wall, its middle and its right wall.
     pub fn slope_points(&self, cell: &Cell) -> [f64; 3] {
         let [(left, foot), (middle, apex), (right, _)] = self.slopes(cell)[..] else { return [cell.rect.y; 3] };
         let over = |wall: f64, eave: f64| foot - (foot - apex) * (wall - eave) / (middle - eave);
         [over(cell.rect.x, left), apex, over(cell.rect.right(), right)]
     }
+}
 
-    /// Where across a cell its text and its ladder begin: under slopes both draw to the middle.
-    pub fn columns(cell: &Cell) -> (f64, f64) {
-        if cell.gable {
-            (cell.rect.middle() - 122.0, cell.rect.middle() + 34.0)
-        } else {
-            (cell.rect.x + 20.0, cell.rect.x + cell.rect.w - 132.0)
-        }
-    }
+/// Part `i` of `n` of a line of two or three points.
+fn portion(points: &[(f64, f64)], (i, n): (usize, usize)) -> Vec<(f64, f64)> {
+    let segments = points.len() - 1;
+    let at = |share: f64| {
+        let along = share * segments as f64;
+        let k = (along as usize).min(segments - 1);
+        let ((x0, y0), (x1, y1), f) = (points[k], points[k + 1], along - k as f64);
+        (x0 + (x1 - x0) * f, y0 + (y1 - y0) * f)
+    };
+    let (from, to) = (i as f64 / n as f64, (i + 1) as f64 / n as f64);
+    let inner = (1..segments).map(|k| k as f64 / segments as f64).filter(|s| *s > from + 1e-9 && *s < to - 1e-9);
+    std::iter::once(from).chain(inner).chain(std::iter::once(to)).map(at).collect()
 }

@@ -15,7 +15,10 @@ mod tests {
     use hygrothermal::air::Over;
     use hygrothermal::quantity::{RelativeHumidity, Temperature};
     use hygrothermal::surface::Accuracy;
-    use judgement::building::{Blueprint, Building, Place, Structure, blueprint};
+    use judgement::building::{
+        Blueprint, Boundary, Building, Edit, Face, Level, Material, Place, Shell, Side, Space, SpaceKind, Structure,
+        Surface, blueprint,
+    };
     use judgement::entry::Units;
     use judgement::picture::picture;
     use judgement::reading::{AirValue, Observed, Reading};
@@ -39,7 +42,7 @@ mod tests {
     fn texts(d: &Drawing) -> Vec<Text> {
         let mut out = Vec::new();
         for c in &d.cells {
-            out.push(text(&c.name, c.text_x, c.text_y, 14.0, "start"));
+            out.extend(c.name.iter().map(|(y, line)| text(line, c.text_x, *y, 14.0, "start")));
             let air = c.air.as_ref().unwrap();
             out.push(text(&air.state, c.text_x, c.text_y + 20.0, 13.5, "start"));
             out.push(text(&air.dew, c.text_x, c.text_y + 38.0, 12.0, "start"));
@@ -47,6 +50,7 @@ mod tests {
             out.extend(ladder.ticks.iter().map(|(y, label)| text(label, ladder.x - 7.0, y + 4.0, 11.0, "end")));
             out.extend(ladder.dots.iter().map(|d| text(&d.label, ladder.x + 44.0, d.label_y + 4.0, 12.0, "start")));
         }
+        out.extend(d.ends.iter().map(|e| text(e.label, e.x, e.y, 12.0, "start")));
         out.extend(d.arrows.iter().map(|a| text(&a.label, a.label_x, a.label_y, 12.5, a.anchor)));
         let outdoors = d.outdoors.air.as_ref().unwrap();
         out.push(text("Outdoors", 16.0, d.outdoors.y, 14.0, "start"));
@@ -77,6 +81,60 @@ mod tests {
         readings
     }
 
+    /// A building of `n` spaces with long names, walls on every side and many surfaces, in up to four rows.
+    fn crowded(n: usize, seed: u64) -> Building {
+        let mut next = 5000;
+        let mut id = || {
+            next += 1;
+            Uuid::from_u128(next)
+        };
+        let mut b = blueprint(Structure::Custom).unwrap().build(&mut id);
+        let names =
+            ["North store behind the old kitchen range", "Bath", "Uninterruptedlylongwordwithoutspaces", "Loft"];
+        for i in 1..n {
+            let level = Level::ALL[(i + seed as usize) % 4];
+            let (kind, name) = (SpaceKind::Room, names[i % names.len()].chars().take(40).collect());
+            let space = Space { id: id(), name, kind, level, column: 0, area_m2: 9.0, height_m: 2.0 };
+            b = b.edited(&Edit::AddSpace(space, id())).unwrap();
+        }
+        for (i, space) in b.spaces.clone().iter().enumerate() {
+            for (k, face) in Face::ALL.iter().enumerate() {
+                let neighbor = b.spaces[(i + k) % b.spaces.len()].id;
+                let beyond = if k % 2 == 0 || neighbor == space.id { Side::Outdoors } else { Side::Space(neighbor) };
+                for part in 0..1 + (i + k) % 3 {
+                    let (name, face) = (format!("{} {part}", face.words()), *face);
+                    let (space_id, boundary_id) = (space.id, id());
+                    let boundary =
+                        Boundary { id: boundary_id, name, space_id, beyond, face, bare_soil: false, buildup: None };
+                    let Ok(with) = b.edited(&Edit::AddBoundary(boundary)) else { continue };
+                    b = with;
+                    let (name, short, material) = ("A surface".into(), "sheathing".into(), Material::Wood);
+                    let surface = Surface { id: id(), boundary_id, space_id, name, short, material };
+                    b = b.edited(&Edit::AddSurface(surface, id())).unwrap();
+                }
+            }
+        }
+        b
+    }
+
+    fn cuts_nothing(name: &str, building: &Building, shell: Shell, seeds: u64) {
+        for (seed, t, units) in
+            (0..seeds).flat_map(|s| [(s, 12.0, Units::Metric), (s, -8.0, Units::Us), (s, 30.0, Units::Us)])
+        {
+            let picture = picture(building, &read_everywhere(building, t, seed));
+            let drawing = draw(&Show::new(units, "UTC"), building, shell, &picture, None);
+            let all = texts(&drawing);
+            for (i, a) in all.iter().enumerate() {
+                let inside = a.x >= 0.0 && a.x + a.w <= drawing.width && a.y >= 0.0 && a.y + a.h <= drawing.height;
+                assert!(inside, "{name}: {:?} leaves the sheet at {} {}", a.what, a.x, a.y);
+                for b in &all[i + 1..] {
+                    let apart = a.x + a.w <= b.x || b.x + b.w <= a.x || a.y + a.h <= b.y || b.y + b.h <= a.y;
+                    assert!(apart, "{name} seed {seed}: {:?} over {:?} at {:.0} {:.0}", a.what, b.what, b.x, b.y);
+                }
+            }
+        }
+    }
+
     /// No text lies over another or outside the sheet, whatever was read, in both unit systems.
     #[test]
     fn nothing_overlaps_and_nothing_is_cut_off() {
@@ -88,24 +146,11 @@ mod tests {
                 n += 1;
                 Uuid::from_u128(n)
             });
-            for (seed, t, units) in
-                (0..40).flat_map(|s| [(s, 12.0, Units::Metric), (s, -8.0, Units::Us), (s, 30.0, Units::Us)])
-            {
-                let picture = picture(&building, &read_everywhere(&building, t, seed));
-                let drawing = draw(&Show::new(units, "UTC"), &building, plan.shell, &picture, None);
-                let all = texts(&drawing);
-                for (i, a) in all.iter().enumerate() {
-                    let inside = a.x >= 0.0 && a.x + a.w <= drawing.width && a.y >= 0.0 && a.y + a.h <= drawing.height;
-                    assert!(inside, "{}: {:?} leaves the sheet at {} {}", plan.name, a.what, a.x, a.y);
-                    for b in &all[i + 1..] {
-                        let apart = a.x + a.w <= b.x || b.x + b.w <= a.x || a.y + a.h <= b.y || b.y + b.h <= a.y;
-                        assert!(
-                            apart,
-                            "{} seed {seed}: {:?} over {:?} at {:.0} {:.0}",
-                            plan.name, a.what, b.what, b.x, b.y
-                        );
-                    }
-                }
+            cuts_nothing(&plan.name, &building, plan.shell, 40);
+        }
+        for n in 1..=12 {
+            for (seed, shell) in (0..4).zip([Shell::House, Shell::Vehicle, Shell::Cabin, Shell::Tent]) {
+                cuts_nothing(&format!("{n} spaces, {seed}"), &crowded(n, seed), shell, 2);
             }
         }
     }

@@ -1,0 +1,275 @@
+//! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
+
+use crate::entity::{boundary, call_sheet, change, job, space, station, surface};
+use crate::error::StoreError;
+use crate::scope::Scope;
+use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
+use sea_orm::sea_query::OnConflict;
+use sea_orm::{
+    ActiveModelTrait, ColumnTrait, EntityTrait, Iden, IntoActiveModel, Iterable, PrimaryKeyTrait, QueryFilter,
+    QueryOrder,
+};
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+use uuid::Uuid;
+
+/// For how many days a change can be undone and something removed restored.
+pub const RESTORABLE_DAYS: i64 = 30;
+
+/// Somebody's act on a job. Its id is made where it is decided, so that sending it twice does it once.
+#[derive(Debug, Clone)]
+pub struct Act {
+    /// Identity.
+    pub id: Uuid,
+    /// Job.
+    pub job: Uuid,
+    /// Who.
+    pub by: Uuid,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// In words.
+    pub what: String,
+}
+
+impl Act {
+    /// An act at a moment, to the precision the database keeps.
+    #[must_use]
+    pub fn new(id: Uuid, job: Uuid, by: Uuid, at: DateTime<Utc>, what: impl Into<String>) -> Self {
+        Self { id, job, by, at: at.trunc_subsecs(6), what: what.into() }
+    }
+}
+
+/// A row an act changed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct RowChange {
+    /// Table.
+    pub table: String,
+    /// The row before; `None` when it was not there.
+    pub before: Option<Value>,
+    /// The row after.
+    pub after: Value,
+}
+
+/// An act as kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Change {
+    /// Identity.
+    pub id: Uuid,
+    /// Who.
+    pub by: Uuid,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// In words.
+    pub what: String,
+    /// What it changed.
+    pub rows: Vec<RowChange>,
+    /// The change it undid.
+    pub undoes: Option<Uuid>,
+    /// Whether another change undid it.
+    pub undone: bool,
+}
+
+/// How undoing went.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Undone {
+    /// Done, or done before.
+    Done,
+    /// Something changed since stands in the way: what, in words.
+    Blocked(String),
+    /// Too long ago.
+    TooOld,
+    /// No such change.
+    Unknown,
+}
+
+/// A table whose changes are kept. The row's id is `id`, or `job_id` where there is one row for each job.
+pub(crate) trait Tracked: EntityTrait<Model: Serialize + DeserializeOwned + PartialEq + Clone + Sync> {
+    /// Its name.
+    const TABLE: &'static str;
+    /// Primary key of a row without its practice.
+    fn key(row: &Self::Model) -> Uuid;
+    /// Puts a row in a practice: what is written never leaves it, whatever the row says.
+    fn settle(row: &mut Self::Model, practice: Uuid);
+    /// Marks a row as removed.
+    fn remove(row: &mut Self::Model, at: DateTime<Utc>);
+}
+
+macro_rules! tracked {
+    ($($module:ident $key:ident),* $(,)?) => {
+        $(impl Tracked for $module::Entity {
+            const TABLE: &'static str = stringify!($module);
+            fn key(row: &Self::Model) -> Uuid {
+                row.$key
+            }
+            fn settle(row: &mut Self::Model, practice: Uuid) {
+                row.practice_id = practice;
+            }
+            fn remove(row: &mut Self::Model, at: DateTime<Utc>) {
+                row.removed_at = Some(at);
+            }
+        })*
+
+        impl Scope {
+            /// Puts a row of any kept table back as it was before; one that was not there becomes a removed one.
+            async fn put_back(&self, rows: &mut Vec<RowChange>, change: &RowChange, at: DateTime<Utc>)
+                -> Result<bool, StoreError> {
+                match change.table.as_str() {
+                    $(stringify!($module) => self.put_row_back::<$module::Entity>(rows, change, at).await,)*
+                    other => Err(StoreError::Corrupt(format!("a change of {other}"))),
+                }
+            }
+        }
+    };
+}
+tracked!(job id, call_sheet job_id, space id, boundary id, surface id, station id);
+
+impl Scope {
+    /// Writes a row, new or changed, and remembers what it was; nothing happens when it is the same.
+    pub(crate) async fn put<E: Tracked>(&self, rows: &mut Vec<RowChange>, mut row: E::Model) -> Result<(), StoreError>
+    where
+        E::Model: IntoActiveModel<<E as EntityTrait>::ActiveModel>,
+        <E::PrimaryKey as PrimaryKeyTrait>::ValueType: From<(Uuid, Uuid)>,
+    {
+        E::settle(&mut row, self.practice);
+        let before = E::find_by_id((self.practice, E::key(&row))).one(&self.txn).await?;
+        if before.as_ref() == Some(&row) {
+            return Ok(());
+        }
+        let json = |row: &E::Model| serde_json::to_value(row).map_err(|e| StoreError::Corrupt(e.to_string()));
+        rows.push(RowChange {
+            table: E::TABLE.into(),
+            before: before.as_ref().map(json).transpose()?,
+            after: json(&row)?,
+        });
+        let keys: Vec<String> = E::PrimaryKey::iter().map(|k| k.to_string()).collect();
+        let changed = E::Column::iter().filter(|c| !keys.contains(&c.to_string()));
+        let again = OnConflict::columns(E::PrimaryKey::iter()).update_columns(changed).to_owned();
+        E::insert(row.into_active_model().reset_all()).on_conflict(again).exec_without_returning(&self.txn).await?;
+        Ok(())
+    }
+
+    /// Keeps an act with the rows it changed; one that changed nothing leaves no trace.
+    pub(crate) async fn log(&self, act: &Act, rows: Vec<RowChange>) -> Result<(), StoreError> {
+        self.log_undoing(act, rows, None).await
+    }
+
+    async fn log_undoing(&self, act: &Act, rows: Vec<RowChange>, undoes: Option<Uuid>) -> Result<(), StoreError> {
+        if rows.is_empty() {
+            return Ok(());
+        }
+        let row = change::Model {
+            practice_id: self.practice,
+            id: act.id,
+            job_id: act.job,
+            consultant_id: act.by,
+            at: act.at,
+            what: act.what.clone(),
+            rows: serde_json::to_value(&rows).map_err(|e| StoreError::Corrupt(e.to_string()))?,
+            undoes,
+        };
+        row.into_active_model().reset_all().insert(&self.txn).await?;
+        Ok(())
+    }
+
+    /// Whether an act was done already.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn acted(&self, id: Uuid) -> Result<bool, StoreError> {
+        Ok(change::Entity::find_by_id((self.practice, id)).one(&self.txn).await?.is_some())
+    }
+
+    /// Every change of a job, latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn changes(&self, job: Uuid) -> Result<Vec<Change>, StoreError> {
+        let rows = change::Entity::find()
+            .filter(change::Column::PracticeId.eq(self.practice))
+            .filter(change::Column::JobId.eq(job))
+            .order_by_desc(change::Column::At)
+            .order_by_desc(change::Column::Id)
+            .all(&self.txn)
+            .await?;
+        let undone: Vec<Uuid> = rows.iter().filter_map(|r| r.undoes).collect();
+        let change = |r: change::Model| {
+            Ok(Change {
+                undone: undone.contains(&r.id),
+                rows: serde_json::from_value(r.rows).map_err(|e| StoreError::Corrupt(e.to_string()))?,
+                id: r.id,
+                by: r.consultant_id,
+                at: r.at,
+                what: r.what,
+                undoes: r.undoes,
+            })
+        };
+        rows.into_iter().map(change).collect()
+    }
+
+    /// Undoes a change: every row it touched goes back to what it was, unless one of them was changed since or
+    /// something added since needs it. Undoing an undo does the change again.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn undo(&self, act: &Act, id: Uuid) -> Result<Undone, StoreError> {
+        let changes = self.changes(act.job).await?;
+        let Some(change) = changes.iter().find(|c| c.id == id) else { return Ok(Undone::Unknown) };
+        if change.undone {
+            return Ok(Undone::Done);
+        }
+        if act.at - change.at > TimeDelta::days(RESTORABLE_DAYS) {
+            return Ok(Undone::TooOld);
+        }
+        // The first change of a building is the building.
+        if change.rows.iter().any(|r| r.table == "space" && r.before.is_none()) && id == act.job {
+            return Ok(Undone::Blocked("it opened the job; remove the job instead".into()));
+        }
+        let mut rows = Vec::new();
+        for row in change.rows.iter().rev() {
+            if !self.put_back(&mut rows, row, act.at).await? {
+                let later = changes.iter().take_while(|c| c.id != id).find(|c| touches(c, row));
+                let what = later.map_or_else(|| "a later change".into(), |c| format!("“{}”", c.what));
+                return Ok(Undone::Blocked(format!("{what} came after it: undo that first")));
+            }
+        }
+        if !self.building(act.job).await?.is_whole() {
+            return Ok(Undone::Blocked("something added since needs what this would take away".into()));
+        }
+        self.log_undoing(act, rows, Some(id)).await?;
+        Ok(Undone::Done)
+    }
+
+    async fn put_row_back<E: Tracked>(
+        &self,
+        rows: &mut Vec<RowChange>,
+        change: &RowChange,
+        at: DateTime<Utc>,
+    ) -> Result<bool, StoreError>
+    where
+        E::Model: IntoActiveModel<<E as EntityTrait>::ActiveModel>,
+        <E::PrimaryKey as PrimaryKeyTrait>::ValueType: From<(Uuid, Uuid)>,
+    {
+        let row = |json: &Value| {
+            serde_json::from_value::<E::Model>(json.clone()).map_err(|e| StoreError::Corrupt(e.to_string()))
+        };
+        let mut after = row(&change.after)?;
+        E::settle(&mut after, self.practice);
+        let now = E::find_by_id((self.practice, E::key(&after))).one(&self.txn).await?;
+        if now.as_ref() != Some(&after) {
+            return Ok(false);
+        }
+        let mut back = change.before.as_ref().map_or_else(|| Ok(after), row)?;
+        if change.before.is_none() {
+            E::remove(&mut back, at);
+        }
+        self.put::<E>(rows, back).await?;
+        Ok(true)
+    }
+}
+
+/// Whether a change touched the same row.
+fn touches(change: &Change, row: &RowChange) -> bool {
+    let key = |v: &Value| v.get("id").or_else(|| v.get("job_id")).cloned();
+    change.rows.iter().any(|r| r.table == row.table && key(&r.after) == key(&row.after))
+}

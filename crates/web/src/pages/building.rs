@@ -1,0 +1,481 @@
+//! Editing the building: spaces, boundaries, surfaces and the order in which they are walked.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
+use crate::job_page::JobPage;
+use crate::token::Token;
+use crate::view::history::{LastChange, last_change};
+use crate::view::section::{Drawing, draw};
+use crate::view::show::Show;
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use calculator::unit::{self, Kind};
+use judgement::building::{
+    Boundary, Building, Edit, EditError, Face, Level, Material, Place, Side, Space, SpaceKind, Surface, buildups,
+};
+use judgement::entry::Units;
+use serde::Deserialize;
+use std::collections::HashMap;
+use store::Act;
+use uuid::Uuid;
+
+/// Tables a building is kept in.
+const TABLES: &[&str] = &["space", "boundary", "surface", "station"];
+
+#[derive(Template, WebTemplate)]
+#[template(path = "building.html")]
+struct BuildingPage {
+    frame: Frame,
+    job: JobFrame,
+    drawing: Drawing,
+    base: String,
+    pick: Pick,
+    form: Fields,
+    errors: Vec<EditError>,
+    building: Building,
+    stations: Vec<StationRow>,
+    last: Option<LastChange>,
+    act_id: Uuid,
+    units: [&'static str; 3],
+}
+
+/// What is being edited: something that is there, or (`None`) something new.
+enum Pick {
+    Nothing,
+    Space(Option<Uuid>),
+    Boundary(Option<Uuid>),
+    Surface(Option<Uuid>),
+}
+
+struct StationRow {
+    id: Uuid,
+    name: String,
+    space: String,
+}
+
+/// A choice of a list: value, words.
+type Choice = (String, String);
+
+impl BuildingPage {
+    fn value(&self, field: &str) -> &str {
+        self.form.text(field)
+    }
+
+    fn error(&self, field: &str) -> Option<&str> {
+        self.errors.iter().find(|e| e.field == field).map(|e| e.message.as_str())
+    }
+
+    /// A label with the unit its figure is read in: of area, length or volume.
+    fn in_units(&self, what: &str, i: usize) -> String {
+        format!("{what}, {}", self.units[i])
+    }
+
+    fn kinds(&self) -> Vec<Choice> {
+        SpaceKind::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+    }
+
+    fn levels(&self) -> Vec<Choice> {
+        Level::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+    }
+
+    fn faces(&self) -> Vec<Choice> {
+        Face::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+    }
+
+    fn materials(&self) -> Vec<Choice> {
+        Material::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+    }
+
+    fn spaces(&self) -> Vec<Choice> {
+        self.building.spaces.iter().map(|s| (s.id.to_string(), s.name.clone())).collect()
+    }
+
+    fn beyond(&self) -> Vec<Choice> {
+        let open = [("outdoors", "outdoors"), ("ground", "the ground")].map(|(id, name)| (id.into(), name.into()));
+        open.into_iter().chain(self.spaces()).collect()
+    }
+
+    /// Boundaries a surface can be on, each with its spaces.
+    fn boundaries(&self) -> Vec<Choice> {
+        let name = |b: &Boundary| {
+            let space = self.building.space(b.space_id).map_or("", |s| &s.name);
+            format!("{} ({space})", b.name)
+        };
+        self.building.boundaries.iter().map(|b| (b.id.to_string(), name(b))).collect()
+    }
+
+    /// Build-ups by group.
+    fn buildups(&self) -> Vec<(&'static str, Vec<Choice>)> {
+        let groups = [
+            ("wall", "Walls"),
+            ("roof", "Roofs and ceilings"),
+            ("floor", "Floors"),
+            ("vehicle", "Panels, hulls, felt"),
+        ];
+        let of =
+            |id| buildups().iter().filter(move |b| b.group == id).map(|b| (b.id.clone(), b.name.clone())).collect();
+        groups.into_iter().map(|(id, name)| (name, of(id))).collect()
+    }
+
+    fn boundaries_of(&self, space: &Uuid) -> Vec<(Uuid, String)> {
+        self.building.boundaries_of(*space).map(|b| (b.id, b.name.clone())).collect()
+    }
+
+    fn surfaces_on(&self, boundary: &Uuid) -> Vec<(Uuid, String)> {
+        let on = self.building.surfaces.iter().filter(|s| s.boundary_id == *boundary);
+        on.map(|s| (s.id, s.name.clone())).collect()
+    }
+}
+
+#[derive(Deserialize)]
+pub struct View {
+    at: Option<Uuid>,
+    /// `space`, `boundary` or `surface` for a new one.
+    new: Option<String>,
+    /// The space or boundary a new one begins on.
+    on: Option<Uuid>,
+}
+
+/// The form as typed: field to text.
+#[derive(Default, Clone)]
+struct Fields(HashMap<String, String>);
+
+impl Fields {
+    fn text(&self, field: &str) -> &str {
+        self.0.get(field).map_or("", |t| t.trim())
+    }
+
+    fn set(&mut self, field: &str, text: impl Into<String>) {
+        self.0.insert(field.into(), text.into());
+    }
+
+    fn id(&self, field: &str) -> Option<Uuid> {
+        self.text(field).parse().ok()
+    }
+
+    fn of_space(space: &Space, units: Units) -> Self {
+        let mut out = Self::default();
+        out.set("name", &space.name);
+        out.set("kind", space.kind.id());
+        out.set("level", space.level.id());
+        out.set("area", unit::AREA.typed(space.area_m2, units));
+        out.set("height", unit::LENGTH.typed(space.height_m, units));
+        out.set("volume", unit::VOLUME.typed((space.volume_m3() * 100.0).round() / 100.0, units));
+        out
+    }
+
+    fn of_boundary(b: &Boundary) -> Self {
+        let mut out = Self::default();
+        out.set("name", &b.name);
+        out.set("space", b.space_id.to_string());
+        out.set(
+            "beyond",
+            match b.beyond {
+                Side::Outdoors => "outdoors".to_owned(),
+                Side::Ground => "ground".to_owned(),
+                Side::Space(id) => id.to_string(),
+            },
+        );
+        out.set("face", b.face.id());
+        if b.bare_soil {
+            out.set("bare", "1");
+        }
+        out.set("buildup", b.buildup.clone().unwrap_or_default());
+        out
+    }
+
+    fn of_surface(s: &Surface) -> Self {
+        let mut out = Self::default();
+        out.set("name", &s.name);
+        out.set("short", &s.short);
+        out.set("material", s.material.id());
+        out.set("boundary", s.boundary_id.to_string());
+        out.set("space", s.space_id.to_string());
+        out
+    }
+
+    /// The space the form describes. A volume that does not follow from area and height sets the height: a mean one.
+    fn space(&self, id: Uuid, units: Units, before: Option<&Space>) -> Result<Space, Vec<EditError>> {
+        let mut errors = Vec::new();
+        let mut figure = |field, kind: &Kind| match kind.parse(self.text(field), units) {
+            Ok(x) => x,
+            Err(message) => {
+                errors.push(EditError { field, message });
+                f64::NAN
+            }
+        };
+        let area_m2 = figure("area", &unit::AREA);
+        let same = |field: &str, was: f64, kind: &Kind| self.text(field) == kind.typed(was, units);
+        let volume = self.text("volume");
+        let untouched = before.is_some_and(|b| {
+            volume == unit::VOLUME.typed((b.volume_m3() * 100.0).round() / 100.0, units)
+                || !same("height", b.height_m, &unit::LENGTH)
+        });
+        let height_m = if volume.is_empty() || untouched {
+            figure("height", &unit::LENGTH)
+        } else {
+            figure("volume", &unit::VOLUME) / area_m2
+        };
+        let kind = SpaceKind::from_id(self.text("kind"));
+        let level = Level::from_id(self.text("level"));
+        match (kind, level) {
+            (Some(kind), Some(level)) if errors.is_empty() => {
+                let column = before.map_or(0, |b| b.column);
+                Ok(Space { id, name: self.text("name").into(), kind, level, column, area_m2, height_m })
+            }
+            (kind, level) => {
+                if kind.is_none() {
+                    errors.push(EditError { field: "kind", message: "Choose what it is.".into() });
+                }
+                if level.is_none() {
+                    errors.push(EditError { field: "level", message: "Choose its level.".into() });
+                }
+                Err(errors)
+            }
+        }
+    }
+
+    fn boundary(&self, id: Uuid) -> Result<Boundary, Vec<EditError>> {
+        let beyond = match self.text("beyond") {
+            "outdoors" => Some(Side::Outdoors),
+            "ground" => Some(Side::Ground),
+            other => other.parse().ok().map(Side::Space),
+        };
+        let one = |field, message: &str| vec![EditError { field, message: message.into() }];
+        let buildup = Some(self.text("buildup")).filter(|b| buildups().iter().any(|x| x.id == *b));
+        Ok(Boundary {
+            id,
+            name: self.text("name").into(),
+            space_id: self.id("space").ok_or_else(|| one("space", "Choose its space."))?,
+            beyond: beyond.ok_or_else(|| one("beyond", "Choose what lies beyond."))?,
+            face: Face::from_id(self.text("face")).ok_or_else(|| one("face", "Choose the side."))?,
+            bare_soil: !self.text("bare").is_empty(),
+            buildup: buildup.map(str::to_owned),
+        })
+    }
+
+    fn surface(&self, id: Uuid, building: &Building) -> Result<Surface, Vec<EditError>> {
+        let one = |field, message: &str| vec![EditError { field, message: message.into() }];
+        let boundary = self.id("boundary").and_then(|b| building.boundary(b));
+        let boundary = boundary.ok_or_else(|| one("boundary", "Choose the boundary it is on."))?;
+        let name = self.text("name");
+        // The drawing has room for a few letters: by default the first word that says something.
+        let short: String = match self.text("short") {
+            "" => name.split([' ', ',']).next().unwrap_or("").to_lowercase().chars().take(10).collect(),
+            short => short.into(),
+        };
+        Ok(Surface {
+            id,
+            boundary_id: boundary.id,
+            space_id: self.id("space").unwrap_or(boundary.space_id),
+            name: name.into(),
+            short,
+            material: Material::from_id(self.text("material")).ok_or_else(|| one("material", "Choose a material."))?,
+        })
+    }
+}
+
+fn pick(building: &Building, view: &View, units: Units) -> Option<(Pick, Fields)> {
+    if let Some(id) = view.at.filter(|id| !id.is_nil()) {
+        let space = building.space(id).map(|s| (Pick::Space(Some(id)), Fields::of_space(s, units)));
+        let boundary = || building.boundary(id).map(|b| (Pick::Boundary(Some(id)), Fields::of_boundary(b)));
+        let surface = || building.surface(id).map(|s| (Pick::Surface(Some(id)), Fields::of_surface(s)));
+        return space.or_else(boundary).or_else(surface);
+    }
+    let mut form = Fields::default();
+    Some(match view.new.as_deref() {
+        Some("space") => (Pick::Space(None), form),
+        Some("boundary") => {
+            form.set("space", view.on.map(|id| id.to_string()).unwrap_or_default());
+            (Pick::Boundary(None), form)
+        }
+        Some("surface") => {
+            let boundary = view.on.and_then(|id| building.boundary(id));
+            form.set("boundary", boundary.map(|b| b.id.to_string()).unwrap_or_default());
+            form.set("space", boundary.map(|b| b.space_id.to_string()).unwrap_or_default());
+            (Pick::Surface(None), form)
+        }
+        _ => (Pick::Nothing, form),
+    })
+}
+
+/// The building with what is picked beside it.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Query(view): Query<View>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, None).await?;
+    // What was removed meanwhile is not an error: the whole building is shown instead.
+    let (pick, form) = pick(&page.building, &view, who.units()).unwrap_or((Pick::Nothing, Fields::default()));
+    let last = last_change(&who, &scope, job, TABLES).await?;
+    Ok(show(&who, &token, &uri, page, pick, form, Vec::new(), last).into_response())
+}
+
+#[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
+fn show(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    page: JobPage,
+    pick: Pick,
+    form: Fields,
+    errors: Vec<EditError>,
+    last: Option<LastChange>,
+) -> BuildingPage {
+    let show: Show = who.show();
+    let chosen = match &pick {
+        Pick::Space(id) | Pick::Boundary(id) | Pick::Surface(id) => *id,
+        Pick::Nothing => None,
+    };
+    let empty = judgement::picture::picture(&page.building, &[]);
+    let row = |s: &judgement::building::Station| StationRow {
+        id: s.id,
+        name: page.building.place_name(s.place).to_owned(),
+        space: match s.place {
+            Place::Surface(_) => page.building.space_of(s.place).map_or_else(String::new, |x| x.name.clone()),
+            Place::Space(_) => "air".into(),
+            Place::Outdoors => "first".into(),
+        },
+    };
+    let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen);
+    for cell in &mut drawing.cells {
+        let size =
+            page.building.space(cell.id).map(|s| format!("{} × {}", show.area(s.area_m2), show.length(s.height_m)));
+        cell.missing = size.unwrap_or_default();
+    }
+    let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
+    BuildingPage {
+        frame: Frame::new(who, token, uri),
+        job: page.frame("building"),
+        drawing,
+        base: format!("/jobs/{}/building?", page.job.id),
+        pick,
+        form,
+        errors,
+        stations: page.building.stations.iter().map(row).collect(),
+        last,
+        act_id: Uuid::now_v7(),
+        units,
+        building: page.building,
+    }
+}
+
+/// What a posted form asks for, in words too, and where to go on.
+struct Wish {
+    edit: Edit,
+    what: String,
+    next: Option<Uuid>,
+}
+
+fn wish(building: &Building, act: &str, form: &Fields, units: Units) -> Result<Wish, Vec<EditError>> {
+    let gone = || vec![EditError { field: "", message: "It is no longer there: someone removed it.".into() }];
+    let (id, new) = (form.id("at"), Uuid::now_v7());
+    let name = form.text("name");
+    let space = || id.and_then(|id| building.space(id)).ok_or_else(gone);
+    let boundary = || id.and_then(|id| building.boundary(id)).ok_or_else(gone);
+    let surface = || id.and_then(|id| building.surface(id)).ok_or_else(gone);
+    let wish = |edit, what: String, next| Ok(Wish { edit, what, next });
+    match act {
+        "add-space" => {
+            let space = form.space(new, units, None)?;
+            wish(Edit::AddSpace(space, Uuid::now_v7()), format!("Added the space {name}"), Some(new))
+        }
+        "space" => {
+            let before = space()?;
+            let edit = Edit::ChangeSpace(form.space(before.id, units, Some(before))?);
+            wish(edit, format!("Changed the space {}", before.name), id)
+        }
+        "left" | "right" => {
+            let s = space()?;
+            let by = if act == "left" { -1 } else { 1 };
+            wish(Edit::ShiftSpace(s.id, by), format!("Moved {} {act}", s.name), id)
+        }
+        "remove-space" => {
+            let s = space()?;
+            wish(Edit::RemoveSpace(s.id), format!("Removed the space {}", s.name), None)
+        }
+        "add-boundary" => {
+            let b = form.boundary(new)?;
+            wish(Edit::AddBoundary(b), format!("Added the boundary {name}"), Some(new))
+        }
+        "boundary" => {
+            let before = boundary()?;
+            wish(Edit::ChangeBoundary(form.boundary(before.id)?), format!("Changed the boundary {}", before.name), id)
+        }
+        "remove-boundary" => {
+            let b = boundary()?;
+            wish(Edit::RemoveBoundary(b.id), format!("Removed the boundary {}", b.name), Some(b.space_id))
+        }
+        "add-surface" => {
+            let s = form.surface(new, building)?;
+            wish(Edit::AddSurface(s, Uuid::now_v7()), format!("Added the surface {name}"), Some(new))
+        }
+        "surface" => {
+            let before = surface()?;
+            let edit = Edit::ChangeSurface(form.surface(before.id, building)?);
+            wish(edit, format!("Changed the surface {}", before.name), id)
+        }
+        "remove-surface" => {
+            let s = surface()?;
+            wish(Edit::RemoveSurface(s.id), format!("Removed the surface {}", s.name), Some(s.boundary_id))
+        }
+        "order" => {
+            let order = form.text("order").split(',').filter_map(|id| id.parse().ok()).collect();
+            wish(Edit::Order(order), "Changed the walking order".into(), None)
+        }
+        _ => Err(vec![EditError { field: "", message: "That cannot be done to a building.".into() }]),
+    }
+}
+
+/// Makes an edit; a refused one comes back as typed.
+pub async fn change(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Form(fields): Form<HashMap<String, String>>,
+) -> Result<Response, Failure> {
+    let form = Fields(fields);
+    let act_id = form.id("id").ok_or_else(|| Failure::BadForm("id of a change".into()))?;
+    let scope = who.scope().await?;
+    if !scope.hold_job(job).await? {
+        return Err(Failure::NotFound);
+    }
+    let page = JobPage::load(&scope, job, None).await?;
+    let done = wish(&page.building, form.text("act"), &form, who.units())
+        .and_then(|w| page.building.edited(&w.edit).map(|b| (b, w)).map_err(|e| vec![e]));
+    match done {
+        Ok((building, w)) => {
+            // The same form sent twice changes the building once.
+            if !scope.acted(act_id).await? {
+                let act = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), w.what);
+                scope.keep_building(&act, &building).await?;
+                scope.commit().await?;
+            }
+            let at = w.next.map(|id| format!("?at={id}")).unwrap_or_default();
+            Ok(Redirect::to(&format!("/jobs/{job}/building{at}")).into_response())
+        }
+        Err(errors) => {
+            let kind = form.text("act").trim_start_matches("add-").trim_start_matches("remove-");
+            let there = form.id("at");
+            let pick = match kind {
+                "space" | "left" | "right" => Pick::Space(there),
+                "boundary" => Pick::Boundary(there),
+                "surface" => Pick::Surface(there),
+                _ => Pick::Nothing,
+            };
+            let last = last_change(&who, &scope, job, TABLES).await?;
+            let again = show(&who, &token, &uri, page, pick, form, errors, last);
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
+        }
+    }
+}

@@ -1,0 +1,166 @@
+//! A job's history: every change, visit and reading with who and when, and the button that takes a change back.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
+use crate::job_page::JobPage;
+use crate::token::Token;
+use crate::view::history::told;
+use crate::view::{Frame, JobFrame, log};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{DateTime, Utc};
+use serde::Deserialize;
+use store::{Act, RESTORABLE_DAYS, Undone};
+use uuid::Uuid;
+
+/// Events on a page.
+const PER_PAGE: usize = 100;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "history.html")]
+struct HistoryPage {
+    frame: Frame,
+    job: JobFrame,
+    days: Vec<(String, Vec<Event>)>,
+    refused: Option<String>,
+    page: usize,
+    older: bool,
+    restorable_days: i64,
+}
+
+struct Event {
+    at: DateTime<Utc>,
+    clock: String,
+    who: String,
+    what: String,
+    lines: Vec<String>,
+    /// A change that can be taken back, with the id its undoing will have.
+    undo: Option<(Uuid, Uuid)>,
+    undone: bool,
+}
+
+#[derive(Deserialize)]
+pub struct View {
+    page: Option<usize>,
+}
+
+/// The history, latest first.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Query(view): Query<View>,
+) -> Result<Response, Failure> {
+    Ok(show(&who, &token, &uri, job, view.page.unwrap_or(1), None).await?.into_response())
+}
+
+async fn show(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    job: Uuid,
+    page: usize,
+    refused: Option<String>,
+) -> Result<HistoryPage, Failure> {
+    let scope = who.scope().await?;
+    let loaded = JobPage::load(&scope, job, None).await?;
+    let names = scope.consultant_names().await?;
+    let name = |id: &Uuid| names.get(id).cloned().unwrap_or_default();
+    let (shown, now) = (who.show(), Utc::now());
+    let event =
+        |at, who, what| Event { at, clock: shown.clock(at), who, what, lines: Vec::new(), undo: None, undone: false };
+    let mut events = Vec::new();
+    for change in scope.changes(job).await? {
+        let recent = (now - change.at).num_days() < RESTORABLE_DAYS;
+        events.push(Event {
+            lines: if change.id == job { Vec::new() } else { told(&shown, &change) },
+            undo: (recent && !change.undone && change.id != job).then(|| (change.id, Uuid::now_v7())),
+            undone: change.undone,
+            ..event(change.at, name(&change.by), change.what.clone())
+        });
+    }
+    for visit in &loaded.visits {
+        let number = loaded.visit_number(visit.id);
+        events.push(event(visit.started_at, name(&visit.consultant_id), format!("Started visit {number}")));
+        events
+            .extend(visit.ended_at.map(|at| event(at, name(&visit.consultant_id), format!("Finished visit {number}"))));
+    }
+    for row in &loaded.rows {
+        let place = loaded.station_name(row.station_id);
+        let what = match row.replaces {
+            None => format!("Read {place}: {}", log::value(&shown, row)),
+            Some(id) => {
+                let before = loaded.row(id).map(|b| log::value(&shown, b)).unwrap_or_default();
+                format!("Corrected {place}: {before} → {}", log::value(&shown, row))
+            }
+        };
+        let lines = if row.reason.is_empty() { Vec::new() } else { vec![row.reason.clone()] };
+        events.push(Event { lines, ..event(row.taken_at, name(&row.consultant_id), what) });
+    }
+    events.sort_by_key(|e| std::cmp::Reverse(e.at));
+    let page = page.clamp(1, events.len().div_ceil(PER_PAGE).max(1));
+    let older = events.len() > page * PER_PAGE;
+    let mut days: Vec<(String, Vec<Event>)> = Vec::new();
+    for event in events.into_iter().skip((page - 1) * PER_PAGE).take(PER_PAGE) {
+        let day = shown.day(event.at);
+        match days.last_mut() {
+            Some((last, list)) if *last == day => list.push(event),
+            _ => days.push((day, vec![event])),
+        }
+    }
+    Ok(HistoryPage {
+        frame: Frame::new(who, token, uri),
+        job: loaded.frame("history"),
+        days,
+        refused,
+        page,
+        older,
+        restorable_days: RESTORABLE_DAYS,
+    })
+}
+
+#[derive(Deserialize)]
+pub struct UndoForm {
+    id: Uuid,
+    change: Uuid,
+    #[serde(default)]
+    back: String,
+}
+
+/// Takes a change back, or says what stands in the way.
+pub async fn undo(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Form(form): Form<UndoForm>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    if !scope.hold_job(job).await? {
+        return Err(Failure::NotFound);
+    }
+    let what = scope.changes(job).await?.into_iter().find(|c| c.id == form.change).ok_or(Failure::NotFound)?.what;
+    let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("Undid: {what}"));
+    let refused = match scope.undo(&act, form.change).await? {
+        Undone::Done => {
+            scope.commit().await?;
+            let back = match form.back.as_str() {
+                "building" | "call" => format!("/jobs/{job}/{}", form.back),
+                "docket" => "/docket".into(),
+                _ => format!("/jobs/{job}/history"),
+            };
+            return Ok(Redirect::to(&back).into_response());
+        }
+        Undone::Unknown => return Err(Failure::NotFound),
+        Undone::TooOld => format!("“{what}” is more than {RESTORABLE_DAYS} days old."),
+        Undone::Blocked(why) => format!("“{what}” was not undone: {why}."),
+    };
+    drop(scope);
+    let again = show(&who, &token, &uri, job, 1, Some(refused)).await?;
+    Ok((StatusCode::CONFLICT, again).into_response())
+}

@@ -1,0 +1,113 @@
+//! What was changed, in words: who, when, what, before and after.
+
+use super::show::Show;
+use crate::auth::Who;
+use crate::error::Failure;
+use calculator::unit::{self, Kind};
+use serde_json::Value;
+use store::{Change, RowChange, Scope};
+use uuid::Uuid;
+
+/// The latest change that can still be undone, for an undo button.
+pub struct LastChange {
+    pub id: Uuid,
+    pub what: String,
+    pub when: String,
+    pub who: String,
+}
+
+/// The latest change of these tables that is neither an undoing, nor undone, nor the opening of the job.
+pub async fn last_change(who: &Who, scope: &Scope, job: Uuid, tables: &[&str]) -> Result<Option<LastChange>, Failure> {
+    let changes = scope.changes(job).await?;
+    let about = |c: &&Change| c.rows.iter().any(|r| tables.contains(&r.table.as_str()));
+    let open = |c: &&Change| !c.undone && c.undoes.is_none() && c.id != job;
+    let Some(last) = changes.iter().filter(about).find(open) else { return Ok(None) };
+    let names = scope.consultant_names().await?;
+    let by = names.get(&last.by).cloned().unwrap_or_default();
+    Ok(Some(LastChange { id: last.id, what: last.what.clone(), when: who.show().moment(last.at), who: by }))
+}
+
+/// How a column is told.
+enum Told {
+    Text(&'static str),
+    Figure(&'static str, &'static Kind),
+}
+
+/// Columns worth telling, in the order told; ids, positions and who wrote it last are not.
+const COLUMNS: &[(&str, Told)] = &[
+    ("name", Told::Text("name")),
+    ("address", Told::Text("address")),
+    ("climate", Told::Text("climate")),
+    ("design_outdoor_c", Told::Figure("design outdoor temperature", &unit::TEMPERATURE)),
+    ("complaint", Told::Text("complaint")),
+    ("said", Told::Text("said")),
+    ("built", Told::Text("construction")),
+    ("year", Told::Text("year built")),
+    ("occupants", Told::Text("people")),
+    ("kind", Told::Text("kind")),
+    ("level", Told::Text("level")),
+    ("place", Told::Text("column")),
+    ("area_m2", Told::Figure("floor area", &unit::AREA)),
+    ("height_m", Told::Figure("height", &unit::LENGTH)),
+    ("beyond", Told::Text("beyond")),
+    ("face", Told::Text("side")),
+    ("bare_soil", Told::Text("bare soil")),
+    ("buildup", Told::Text("build-up")),
+    ("short", Told::Text("in the drawing")),
+    ("material", Told::Text("material")),
+];
+
+/// What a change did, row by row.
+pub fn told(show: &Show, change: &Change) -> Vec<String> {
+    let mut lines: Vec<String> = change.rows.iter().filter_map(|r| row(show, r)).collect();
+    if lines.is_empty() {
+        lines.push("Order only.".into());
+    }
+    lines
+}
+
+fn row(show: &Show, change: &RowChange) -> Option<String> {
+    let name = |v: &Value| v.get("name").and_then(Value::as_str).unwrap_or_default().to_owned();
+    let what = match change.table.as_str() {
+        "call_sheet" => "Call sheet".to_owned(),
+        // A station has no name of its own: its space or surface tells.
+        "station" => return None,
+        other => {
+            let mut table = other.replace('_', " ");
+            if let Some(first) = table.get_mut(0..1) {
+                first.make_ascii_uppercase();
+            }
+            format!("{table} {}", name(change.before.as_ref().unwrap_or(&change.after)))
+        }
+    };
+    let Some(before) = &change.before else { return Some(format!("{what}: added")) };
+    let removed = |v: &Value| v.get("removed_at").is_some_and(|x| !x.is_null());
+    match (removed(before), removed(&change.after)) {
+        (false, true) => return Some(format!("{what}: removed")),
+        (true, false) => return Some(format!("{what}: restored")),
+        _ => {}
+    }
+    let differs = |(column, told): &(&str, Told)| {
+        let (old, new) = (before.get(column)?, change.after.get(column)?);
+        (old != new).then(|| match told {
+            Told::Text(words) => format!("{words} {} → {}", text(old), text(new)),
+            Told::Figure(words, kind) => format!("{words} {} → {}", figure(show, kind, old), figure(show, kind, new)),
+        })
+    };
+    let parts: Vec<String> = COLUMNS.iter().filter_map(differs).collect();
+    (!parts.is_empty()).then(|| format!("{what}: {}", parts.join("; ")))
+}
+
+fn figure(show: &Show, kind: &Kind, value: &Value) -> String {
+    value.as_f64().map_or_else(|| text(value), |si| kind.text(si, show.units))
+}
+
+fn text(value: &Value) -> String {
+    match value {
+        Value::Null => "none".into(),
+        Value::String(s) if s.is_empty() => "none".into(),
+        Value::String(s) => s.replace('_', " "),
+        Value::Bool(b) => if *b { "yes" } else { "no" }.into(),
+        other => other.to_string(),
+    }
+}
