@@ -497,3 +497,93 @@ async fn a_building_is_changed_on_its_drawing_and_every_change_is_undone() {
     browser.driver.query(By::XPath("//li/a[contains(., 'Ferry house')]")).first().await.unwrap();
     browser.quit().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    new_job(&browser, &site, "Ferry house", "crawl_vented").await;
+    browser.viewport(390, 844).await;
+    start_visit(&browser).await;
+    // On the way: from a station to a finding placed there in two taps.
+    browser.press("Skip").await;
+    browser.shows("air of the crawl space").await;
+    browser.press("Tick a finding here").await;
+    browser.fill("#search", "bare soil").await;
+    assert_eq!(browser.driver.find_all(By::Css(".ticklist li:not([hidden])")).await.unwrap().len(), 1);
+    browser.press("Bare soil").await;
+    browser.shows("No film, or soil showing").await;
+    assert_eq!(
+        site.count("finding f join space s on s.id = f.space_id where s.name = 'Crawl space' and f.what = 'soil_bare'")
+            .await,
+        1
+    );
+    // Weighed and noted; a wrong figure is said and nothing typed is lost.
+    browser.press("Findings").await;
+    browser.press("Area of growth").await;
+    browser.fill("#value", "wide").await;
+    browser.fill("#note", "behind <the> bunk").await;
+    browser.press("Save").await;
+    browser.shows("“wide” is not a number").await;
+    assert_eq!(browser.value("#note").await, "behind <the> bunk");
+    browser.fill("#value", "16ft2").await;
+    browser.click("input[name=severity][value='3']").await;
+    browser.press("Save").await;
+    browser.shows("severe · 1.49 m²").await;
+    browser.shows("behind <the> bunk").await;
+    browser.press("Smell of gas").await;
+    browser.press("Save").await;
+    // The same form sent again ticks nothing twice.
+    let caller = harness::client::Caller::signed_in(&site, gutteral::demo::ENTRY).await;
+    let job = caller.job("Ferry house").await;
+    let id = site.text("select id from finding where what = 'smell_gas'").await;
+    caller.post(&format!("{job}/findings"), &[("id", &id), ("what", "smell_gas")]).await;
+    assert_eq!(site.count("finding").await, 3);
+    // A long test says when it may be read; its result carries its meaning.
+    browser.press("Tests").await;
+    browser.click("#main details:nth-of-type(1) summary").await;
+    browser.press("Start").await;
+    browser.shows("May be read from").await;
+    browser.shows("to go").await;
+    browser.press("Record the result").await;
+    browser.shows("Choose what it showed").await;
+    browser.click("input[value=wet_under]").await;
+    browser.fill("textarea", "read early: leaving").await;
+    browser.press("Record the result").await;
+    browser.shows("Plastic sheet on the floor or wall: Wet underneath").await;
+    browser.viewport(1280, 800).await;
+    browser.press("Section").await;
+    browser.shows("Smell of gas").await;
+    browser.find("svg g.flag").await;
+    browser.press("Report").await;
+    for words in [
+        "Found and tested",
+        "Area of growth, 1.49 m²",
+        "Bare soil",
+        "Moisture comes through the slab",
+        "read early: leaving",
+    ] {
+        browser.shows(words).await;
+    }
+    // Taken away and brought back.
+    browser.press("Findings").await;
+    browser
+        .driver
+        .query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Smell of gas']"))
+        .first()
+        .await
+        .unwrap()
+        .click()
+        .await
+        .unwrap();
+    browser.press("Remove").await;
+    browser.shows("Removed the finding: Smell of gas").await;
+    assert_eq!(site.count("finding where removed_at is null").await, 2);
+    browser.press("Undo").await;
+    browser.driver.query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Smell of gas']")).first().await.unwrap();
+    browser.press("Section").await;
+    browser.press("History").await;
+    browser.shows("Undid: Removed the finding: Smell of gas").await;
+    browser.shows("severity 2 → 3; figure none → ").await;
+    browser.quit().await;
+}

@@ -10,7 +10,10 @@ mod migration;
 mod query;
 mod scope;
 
-pub use entity::{instrument::Model as Instrument, reading::Model as ReadingRow, visit::Model as Visit};
+pub use entity::{
+    finding::Model as FindingRow, instrument::Model as Instrument, reading::Model as ReadingRow, skip::Model as Skip,
+    test_run::Model as TestRun, visit::Model as Visit,
+};
 pub use error::StoreError;
 pub use query::calls::CallSheet;
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};

@@ -78,6 +78,25 @@
     });
     walk.addEventListener('submit', () => { walk.elements.order.value = [...list.children].map((l) => l.dataset.id).join(','); });
   }
+  // A list is narrowed while typing; the server does the same for a plain form.
+  document.querySelectorAll('input[data-filter]').forEach((input) => input.addEventListener('input', () => {
+    const words = input.value.toLowerCase().split(/\s+/).filter(Boolean);
+    document.querySelectorAll(input.dataset.filter).forEach((line) => {
+      line.hidden = !words.every((w) => line.textContent.toLowerCase().includes(w));
+    });
+    document.querySelectorAll('.ticklist').forEach((group) => { group.hidden = !group.querySelector('li:not([hidden])'); });
+  }));
+  // What a long test still needs.
+  const timers = document.querySelectorAll('[data-due]');
+  const tell = () => timers.forEach((timer) => {
+    const minutes = Math.ceil((Number(timer.dataset.due) - Date.now()) / 60000);
+    if (minutes <= 0) return;
+    const text = minutes < 120 ? `${minutes} min` : minutes < 2880 ? `${Math.floor(minutes / 60)} h ${minutes % 60} min` : `${Math.round(minutes / 1440)} days`;
+    let left = timer.querySelector('.left');
+    if (!left) { left = document.createElement('span'); left.className = 'left soft'; timer.append(' ', left); }
+    left.textContent = `(${text} to go)`;
+  });
+  if (timers.length) { tell(); setInterval(tell, 20000); }
   // Ctrl Z outside of a field takes the last change back.
   document.addEventListener('keydown', (event) => {
     const undo = document.querySelector('form[data-undo]');

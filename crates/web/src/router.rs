@@ -4,8 +4,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, building, calculator, call, correct, docket, export, health, history, job_form, preferences, report,
-    round, section, shorthand, sign_in,
+    api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
+    report, round, section, shorthand, sign_in, tests,
 };
 use crate::state::App;
 use axum::Router;
@@ -44,6 +44,10 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
         .route("/jobs/{job}/remove", post(job_form::remove))
         .route("/jobs/{job}/building", get(building::page).post(building::change))
+        .route("/jobs/{job}/findings", get(findings::page).post(findings::tick))
+        .route("/jobs/{job}/findings/{finding}", post(findings::keep))
+        .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
+        .route("/jobs/{job}/tests/{test}", post(tests::keep))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))

@@ -4,7 +4,7 @@ use crate::job_page::JobPage;
 use crate::view::advice as advice_text;
 use crate::view::show::Show;
 use crate::view::{Mark, meter, question, verdict};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::Temperature;
 use hygrothermal::wood::species_by_id;
@@ -203,6 +203,13 @@ fn air_figures(show: &Show, air: &AirState) -> Vec<(&'static str, String)> {
         ("Humidity ratio", show.humidity_ratio(air.air.humidity_ratio())),
         ("Vapor pressure", show.pressure(air.air.vapor_pressure())),
     ]
+}
+
+/// When something was taken: what the device said, in ms since 1970, if that is past and within the last 60 days;
+/// devices that were offline send late. Else now.
+pub fn moment(text: &str, now: DateTime<Utc>) -> DateTime<Utc> {
+    let said = text.trim().parse().ok().and_then(DateTime::from_timestamp_millis);
+    said.filter(|at| *at <= now && now - *at < TimeDelta::days(60)).unwrap_or(now)
 }
 
 /// Doubts in words.

@@ -4,6 +4,7 @@ mod m20261123_000001_first_slice;
 mod m20261123_000002_call_sheet;
 mod m20261123_000003_meters;
 mod m20261123_000004_history;
+mod m20261123_000005_evidence;
 
 use sea_orm_migration::prelude::*;
 
@@ -17,6 +18,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000002_call_sheet::Migration),
             Box::new(m20261123_000003_meters::Migration),
             Box::new(m20261123_000004_history::Migration),
+            Box::new(m20261123_000005_evidence::Migration),
         ]
     }
 }

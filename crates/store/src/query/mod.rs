@@ -2,6 +2,7 @@
 
 pub mod buildings;
 pub mod calls;
+pub mod evidence;
 pub mod history;
 pub mod instruments;
 pub mod jobs;

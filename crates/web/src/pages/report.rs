@@ -4,11 +4,14 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
+use crate::pages::findings::{self, Found, during, weighed};
 use crate::pages::round::salt_check;
 use crate::pages::section::{WorstRow, all_advice, worst_first};
+use crate::pages::tests::{self, Run};
 use crate::token::Token;
 use crate::view::advice::SpaceLines;
 use crate::view::section::{Drawing, draw};
+use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark, log};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -16,7 +19,9 @@ use axum::Extension;
 use axum::http::Uri;
 use judgement::building::Place;
 use judgement::cautions::LOCAL_CODE;
-use store::CallSheet;
+use judgement::picture::SurfaceRead;
+use judgement::reading::{AirState, Reading};
+use store::{CallSheet, TestRun};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -32,6 +37,8 @@ pub struct ReportPage {
     base: String,
     worst: Vec<WorstRow>,
     rooms: Vec<Room>,
+    found: Vec<Found>,
+    tested: Vec<Run>,
     advice: Vec<SpaceLines>,
     cautions: Vec<&'static str>,
     instruments: Vec<InstrumentRow>,
@@ -76,6 +83,9 @@ pub async fn page(
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
     let by = scope.consultant_name(row.consultant_id).await?.unwrap_or_default();
     let call = scope.call_sheet(job).await?;
+    let findings = weighed(during(scope.findings(job).await?, Some(&row)));
+    let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
+    let tested: Vec<TestRun> = scope.test_runs(job).await?.into_iter().filter(begun).collect();
     let advice = all_advice(&show, &page);
     let mut cautions: Vec<&'static str> = Vec::new();
     for c in advice.iter().flat_map(|a| &a.cautions) {
@@ -104,6 +114,8 @@ pub async fn page(
         drawing: draw(&show, &page.building, page.job.structure.shell(), &page.picture, None),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
+        found: findings.iter().map(|f| findings::found(&show, &page.building, f)).collect(),
+        tested: tested.iter().map(|r| tests::run(&show, &page.building, r, chrono::Utc::now())).collect(),
         cautions,
         advice,
         instruments: instruments(&who, &page),
@@ -127,6 +139,7 @@ fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
 }
 
 fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {
+    let show = who.show();
     let mut rooms = vec![Room { name: "Outdoors".into(), rows: read_rows(who, page, Place::Outdoors) }];
     for space in &page.building.spaces {
         let mut rows = read_rows(who, page, Place::Space(space.id));
@@ -135,6 +148,9 @@ fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {
         }
         rooms.push(Room { name: space.name.clone(), rows });
     }
+    let gone = page.standing.iter().filter(|r| page.building.station(r.station_id).is_none());
+    let rows = gone.filter_map(|r| read_row(&show, page, r, None)).collect();
+    rooms.push(Room { name: "Stations removed since".into(), rows });
     rooms.retain(|r| !r.rows.is_empty());
     rooms
 }
@@ -147,25 +163,24 @@ fn read_rows(who: &Who, page: &JobPage, place: Place) -> Vec<ReadRow> {
         Place::Surface(id) => page.picture.surface(id).and_then(|s| s.read.as_ref()),
         _ => None,
     };
-    page.standing
-        .iter()
-        .filter(|r| r.station_id == station.id)
-        .filter_map(|r| {
-            let row = page.row(r.id)?;
-            let judged = surface.filter(|s| s.reading_id == r.id).and_then(|s| s.judged);
-            let dew = judgement::reading::AirState::of(r).and_then(|a| a.dew);
-            Some(ReadRow {
-                name: page.building.place_name(place).to_owned(),
-                when: show.clock(row.taken_at),
-                value: log::value(&show, row),
-                raw: row.as_typed.clone(),
-                dew: dew.map_or_else(String::new, |d| show.temperature_band(d)),
-                margin: judged.and_then(|j| j.margin).map_or_else(String::new, |m| show.difference_band(m)),
-                surface_rh: judged.map_or_else(String::new, |j| show.percent(j.surface_rh)),
-                mark: judged.map(|j| Mark::from(j.verdict)),
-            })
-        })
-        .collect()
+    let here = page.standing.iter().filter(|r| r.station_id == station.id);
+    here.filter_map(|r| read_row(&show, page, r, surface)).collect()
+}
+
+fn read_row(show: &Show, page: &JobPage, r: &Reading, surface: Option<&SurfaceRead>) -> Option<ReadRow> {
+    let row = page.row(r.id)?;
+    let judged = surface.filter(|s| s.reading_id == r.id).and_then(|s| s.judged);
+    let dew = AirState::of(r).and_then(|a| a.dew);
+    Some(ReadRow {
+        name: page.station_name(r.station_id).to_owned(),
+        when: show.clock(row.taken_at),
+        value: log::value(show, row),
+        raw: row.as_typed.clone(),
+        dew: dew.map_or_else(String::new, |d| show.temperature_band(d)),
+        margin: judged.and_then(|j| j.margin).map_or_else(String::new, |m| show.difference_band(m)),
+        surface_rh: judged.map_or_else(String::new, |j| show.percent(j.surface_rh)),
+        mark: judged.map(|j| Mark::from(j.verdict)),
+    })
 }
 
 fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {

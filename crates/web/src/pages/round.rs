@@ -90,6 +90,8 @@ struct StationView {
     id: Uuid,
     name: String,
     place: String,
+    /// Space or surface it stands at.
+    place_id: Option<Uuid>,
     surface: bool,
     number: usize,
     last: Option<String>,
@@ -367,6 +369,10 @@ fn station_view(show: &Show, page: &JobPage, station: &Station) -> Result<Statio
         id: station.id,
         name: page.building.place_name(station.place).to_owned(),
         place,
+        place_id: match station.place {
+            Place::Outdoors => None,
+            Place::Space(id) | Place::Surface(id) => Some(id),
+        },
         surface,
         number: index + 1,
         last: before,

@@ -4,12 +4,15 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
 use crate::job_page::JobPage;
+use crate::pages::findings::{self, Found, during, spot_of, weighed};
+use crate::pages::tests::{self, Run};
 use crate::token::Token;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
 use crate::view::meter;
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
+use crate::view::spot::Spot;
 use crate::view::{Frame, JobFrame, Mark, Working, in_calculator, verdict};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -35,6 +38,9 @@ pub struct SectionPage {
     base: String,
     side: Beside,
     visits: Vec<VisitChoice>,
+    /// What was found at the place in view, or anywhere, and which tests run.
+    found: Vec<Found>,
+    running: Vec<Run>,
     open_visit: bool,
     shorthand_id: Uuid,
     local_code: &'static str,
@@ -150,16 +156,32 @@ pub async fn page(
     Path(id): Path<Uuid>,
     Query(view): Query<View>,
 ) -> Result<SectionPage, Failure> {
-    let page = JobPage::load(&who.scope().await?, id, view.visit).await?;
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, id, view.visit).await?;
     let show = who.show();
     let shell = page.job.structure.shell();
-    let drawing = draw(&show, &page.building, shell, &page.picture, view.at);
+    let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
+    let findings = weighed(during(scope.findings(id).await?, page.visit.as_ref()));
+    findings.iter().for_each(|f| drawing.flag(spot_of(f).space_in(&page.building)));
+    let here = |spot: Spot| match view.at {
+        None => true,
+        Some(at) if at.is_nil() => spot == Spot::default(),
+        Some(at) => spot.id() == Some(at) || spot.space_in(&page.building) == Some(at),
+    };
+    let found =
+        findings.iter().filter(|f| here(spot_of(f))).map(|f| findings::found(&show, &page.building, f)).collect();
+    let now = chrono::Utc::now();
+    let runs = scope.test_runs(id).await?;
+    let running =
+        runs.iter().filter(|r| r.result.is_none()).map(|r| tests::run(&show, &page.building, r, now)).collect();
     Ok(SectionPage {
         frame: Frame::new(&who, &token, &uri),
         base: page.visit.as_ref().map_or_else(|| format!("/jobs/{id}?"), |v| format!("/jobs/{id}?visit={}&", v.id)),
         job: page.frame("section"),
         side: side(&show, &page, view.at)?,
         visits: visits(&show, &page),
+        found,
+        running,
         open_visit: page.open_visit().is_some(),
         shorthand_id: Uuid::now_v7(),
         drawing,

@@ -4,6 +4,7 @@ use super::show::Show;
 use crate::auth::Who;
 use crate::error::Failure;
 use calculator::unit::{self, Kind};
+use judgement::finding::{finding, test};
 use serde_json::Value;
 use store::{Change, RowChange, Scope};
 use uuid::Uuid;
@@ -31,6 +32,8 @@ pub async fn last_change(who: &Who, scope: &Scope, job: Uuid, tables: &[&str]) -
 enum Told {
     Text(&'static str),
     Figure(&'static str, &'static Kind),
+    /// Another place, whichever.
+    Moved,
 }
 
 /// Columns worth telling, in the order told; ids, positions and who wrote it last are not.
@@ -55,6 +58,15 @@ const COLUMNS: &[(&str, Told)] = &[
     ("buildup", Told::Text("build-up")),
     ("short", Told::Text("in the drawing")),
     ("material", Told::Text("material")),
+    ("severity", Told::Text("severity")),
+    ("value", Told::Text("figure")),
+    ("space_id", Told::Moved),
+    ("boundary_id", Told::Moved),
+    ("surface_id", Told::Moved),
+    ("result", Told::Text("result")),
+    ("note", Told::Text("note")),
+    ("gone_at", Told::Text("gone since")),
+    ("reason", Told::Text("reason")),
 ];
 
 /// What a change did, row by row.
@@ -70,6 +82,12 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
     let name = |v: &Value| v.get("name").and_then(Value::as_str).unwrap_or_default().to_owned();
     let what = match change.table.as_str() {
         "call_sheet" => "Call sheet".to_owned(),
+        "finding" | "test_run" => {
+            let id = |key: &str| change.after.get(key).and_then(Value::as_str).unwrap_or_default();
+            let finding = finding(id("what")).map(|f| f.name.as_str());
+            finding.or_else(|| test(id("test")).map(|t| t.name.as_str())).unwrap_or_default().to_owned()
+        }
+        "skip" => "Station".to_owned(),
         // A station has no name of its own: its space or surface tells.
         "station" => return None,
         other => {
@@ -91,10 +109,12 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
         let (old, new) = (before.get(column)?, change.after.get(column)?);
         (old != new).then(|| match told {
             Told::Text(words) => format!("{words} {} → {}", text(old), text(new)),
+            Told::Moved => "placed elsewhere".to_owned(),
             Told::Figure(words, kind) => format!("{words} {} → {}", figure(show, kind, old), figure(show, kind, new)),
         })
     };
-    let parts: Vec<String> = COLUMNS.iter().filter_map(differs).collect();
+    let mut parts: Vec<String> = COLUMNS.iter().filter_map(differs).collect();
+    parts.dedup();
     (!parts.is_empty()).then(|| format!("{what}: {}", parts.join("; ")))
 }
 

@@ -8,6 +8,7 @@ pub mod meter;
 pub mod question;
 pub mod section;
 pub mod show;
+pub mod spot;
 pub mod verdict;
 
 use crate::auth::Who;

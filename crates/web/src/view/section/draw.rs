@@ -2,9 +2,9 @@
 
 use super::super::Mark;
 use super::ladder::{Ladder, ladder};
-use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, lay_out};
+use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, SIGNS_PER_LINE, lay_out};
 use crate::view::show::Show;
-use judgement::building::{Building, Face, Shell, Side};
+use judgement::building::{Boundary, Building, Face, Shell, Side};
 use judgement::picture::{BoundaryState, Picture};
 use judgement::reading::AirState;
 use uuid::Uuid;
@@ -45,6 +45,10 @@ pub struct CellView {
     /// All its text, as a screen reader says it.
     pub label: String,
     pub air: Option<AirText>,
+    /// Where its count of findings stands, and how many there are.
+    pub flag_x: f64,
+    pub flag_y: f64,
+    pub found: usize,
     /// What stands in place of its air while that is not read.
     pub missing: String,
     pub ladder: Option<Ladder>,
@@ -72,6 +76,8 @@ pub struct AirText {
 /// Outdoor air.
 pub struct Outdoors {
     pub y: f64,
+    /// Findings that belong to the whole building.
+    pub found: usize,
     pub air: Option<AirText>,
     pub chosen: bool,
 }
@@ -132,6 +138,7 @@ pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, c
         ends,
         outdoors: Outdoors {
             y: 26.0,
+            found: 0,
             air: picture.outdoor.as_ref().map(|a| air_text(show, a)),
             chosen: chosen == Some(Uuid::nil()),
         },
@@ -140,6 +147,20 @@ pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, c
         wheels: if shell == Shell::Vehicle { vec![body.x + 110.0, body.right() - 120.0] } else { Vec::new() },
         hull: if shell == Shell::Boat { hull(&layout) } else { String::new() },
         plinths: layout.plinths,
+    }
+}
+
+impl Drawing {
+    /// Counts something found in a space, or on the whole building, for the flag it is drawn with.
+    pub fn flag(&mut self, space: Option<Uuid>) {
+        match space {
+            None => self.outdoors.found += 1,
+            Some(id) => {
+                if let Some(cell) = self.cells.iter_mut().find(|c| c.id == id) {
+                    cell.found += 1;
+                }
+            }
+        }
     }
 }
 
@@ -164,22 +185,31 @@ fn hull(layout: &Layout) -> String {
     )
 }
 
+/// Where the `i`th small sign below a space's air stands, from the first.
+fn glyph(i: usize) -> (f64, f64) {
+    (38.0 * (i % SIGNS_PER_LINE) as f64, NAME_LINE * (i / SIGNS_PER_LINE) as f64)
+}
+
+fn ends_of(building: &Building, space: Uuid) -> impl Iterator<Item = &Boundary> {
+    let across = move |b: &&Boundary| b.space_id == space && matches!(b.face, Face::East | Face::West);
+    building.boundaries.iter().filter(across)
+}
+
 /// East and west boundaries of a space, side by side below its air.
 fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) -> Vec<End> {
     let more = NAME_LINE * (c.name.len() as f64 - 1.0);
     let (x, y) = (c.columns().0, c.text_y() + more + 60.0);
-    let of_cell = building.boundaries.iter().filter(|b| b.space_id == c.space);
-    let across = of_cell.filter(|b| matches!(b.face, Face::East | Face::West));
-    across
+    ends_of(building, c.space)
         .enumerate()
         .map(|(i, b)| {
+            let (dx, dy) = glyph(i);
             let worst = picture.boundaries.iter().find(|s| s.boundary_id == b.id).and_then(|s| s.worst);
             let mark = worst.map_or(Mark::NONE, Mark::from);
             End {
                 id: b.id,
                 chosen: chosen == Some(b.id),
-                x: x + 38.0 * i as f64,
-                y,
+                x: x + dx,
+                y: y + dy,
                 label: if b.face == Face::East { "E" } else { "W" },
                 mark,
                 title: format!("{}: {}", b.name, mark.word),
@@ -222,14 +252,19 @@ fn cell(
     let first = c.text_y();
     let name: Vec<(f64, String)> =
         c.name.iter().enumerate().map(|(i, line)| (first + NAME_LINE * i as f64, line.clone())).collect();
+    let last = name.last().map_or(first, |l| l.0);
+    let flag = glyph(ends_of(building, c.space).count());
     Some(CellView {
         id: c.space,
         label: format!("{} {said}", space.name),
         outline,
         text_x,
-        text_y: name.last().map_or(first, |l| l.0),
+        text_y: last,
         name,
         air,
+        flag_x: text_x + flag.0,
+        flag_y: last + 60.0 + flag.1,
+        found: 0,
         missing: "air not read".into(),
         ladder,
         unread,

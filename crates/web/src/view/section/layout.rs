@@ -21,6 +21,8 @@ const EAVES: f64 = 30.0;
 const CROWN: f64 = 96.0;
 /// Height of a line of a space's name, and the width of one of its letters.
 pub const NAME_LINE: f64 = 18.0;
+/// Signs beside each other below a space's air.
+pub const SIGNS_PER_LINE: usize = 3;
 const LETTER: f64 = 9.2;
 /// Room a ladder takes from the right, and its scale's figures from the text.
 const LADDER: f64 = 132.0;
@@ -62,6 +64,8 @@ pub struct Cell {
     pub slope: f64,
     /// Its name in lines that fit.
     pub name: Vec<String>,
+    /// Lines of signs below its air beyond the first.
+    signs: usize,
 }
 
 impl Cell {
@@ -92,7 +96,7 @@ impl Cell {
 
     /// Baseline of the first line of its name.
     pub fn text_y(&self) -> f64 {
-        let more = NAME_LINE * (self.name.len() as f64 - 1.0);
+        let more = NAME_LINE * (self.name.len() + self.signs - 1) as f64;
         if self.gable() { self.rect.bottom() - 68.0 - more } else { self.eaves() + 30.0 }
     }
 
@@ -154,7 +158,8 @@ pub fn lay_out(building: &Building, shell: Shell) -> Layout {
         for (space, name) in spaces.iter().zip(names) {
             let (x, right) = spans[&space.id];
             let slope = if *level == Level::Roof { height } else { crown };
-            cells.push(Cell { space: space.id, rect: Rect { x, y, w: right - x, h: height }, slope, name });
+            let rect = Rect { x, y, w: right - x, h: height };
+            cells.push(Cell { space: space.id, rect, slope, name, signs: sign_lines(building, space) });
         }
         ground = match shell {
             Shell::House if *level == Level::Under => Some(y + height * 0.22),
@@ -244,9 +249,9 @@ fn wrap(name: &str, most: usize) -> Vec<String> {
 /// High enough for the longest name and the most labels in the row.
 fn row_height(building: &Building, level: Level, spaces: &[&Space], names: &[Vec<String>]) -> f64 {
     let tallest = spaces.iter().map(|s| s.height_m).fold(0.0, f64::max);
-    let ends = |s: &&Space| building.boundaries_of(s.id).any(|b| matches!(b.face, Face::East | Face::West));
-    let more = NAME_LINE * (names.iter().map(Vec::len).max().unwrap_or(1) as f64 - 1.0);
-    let more = more + if spaces.iter().any(ends) { 16.0 } else { 0.0 };
+    let signs = spaces.iter().map(|s| sign_lines(building, s)).max().unwrap_or(0);
+    let lines = names.iter().map(Vec::len).max().unwrap_or(1) - 1 + signs;
+    let more = NAME_LINE * lines as f64;
     let most = spaces.iter().map(|s| building.surfaces_in(s.id).count()).max().unwrap_or(0) as f64;
     let labels = LABEL_GAP * (most - 1.0).max(0.0);
     let least = match level {
@@ -257,6 +262,12 @@ fn row_height(building: &Building, level: Level, spaces: &[&Space], names: &[Vec
     };
     let ladder = if level == Level::Roof { (labels + 24.0) * 2.0 } else { labels + 60.0 };
     (least + more).max(ladder)
+}
+
+/// Lines beyond the first that the signs of a space take: of walls behind and before the cut, and of what was found.
+fn sign_lines(building: &Building, space: &Space) -> usize {
+    let across = |b: &&Boundary| b.space_id == space.id && matches!(b.face, Face::East | Face::West);
+    building.boundaries.iter().filter(across).count() / SIGNS_PER_LINE
 }
 
 /// What of the living floor has nothing dug below it stands on ground.

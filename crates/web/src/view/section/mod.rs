@@ -43,6 +43,7 @@ mod tests {
         let mut out = Vec::new();
         for c in &d.cells {
             out.extend(c.name.iter().map(|(y, line)| text(line, c.text_x, *y, 14.0, "start")));
+            out.push(text("▶ 1", c.flag_x, c.flag_y, 12.5, "start"));
             let air = c.air.as_ref().unwrap();
             out.push(text(&air.state, c.text_x, c.text_y + 20.0, 13.5, "start"));
             out.push(text(&air.dew, c.text_x, c.text_y + 38.0, 12.0, "start"));
@@ -122,7 +123,8 @@ mod tests {
             (0..seeds).flat_map(|s| [(s, 12.0, Units::Metric), (s, -8.0, Units::Us), (s, 30.0, Units::Us)])
         {
             let picture = picture(building, &read_everywhere(building, t, seed));
-            let drawing = draw(&Show::new(units, "UTC"), building, shell, &picture, None);
+            let mut drawing = draw(&Show::new(units, "UTC"), building, shell, &picture, None);
+            building.spaces.iter().for_each(|s| drawing.flag(Some(s.id)));
             let all = texts(&drawing);
             for (i, a) in all.iter().enumerate() {
                 let inside = a.x >= 0.0 && a.x + a.w <= drawing.width && a.y >= 0.0 && a.y + a.h <= drawing.height;

@@ -1,0 +1,31 @@
+//! Rows of `test_run`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
+#[sea_orm(table_name = "test_run")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub job_id: Uuid,
+    pub visit_id: Option<Uuid>,
+    pub consultant_id: Uuid,
+    pub test: String,
+    pub space_id: Option<Uuid>,
+    pub boundary_id: Option<Uuid>,
+    pub surface_id: Option<Uuid>,
+    pub result: Option<String>,
+    pub note: String,
+    pub started_at: DateTimeUtc,
+    pub ended_at: Option<DateTimeUtc>,
+    pub removed_at: Option<DateTimeUtc>,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}

@@ -1,0 +1,412 @@
+//! Findings: ticked from a list, then placed, weighed and noted.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
+use crate::taking::moment;
+use crate::token::Token;
+use crate::view::history::{LastChange, last_change};
+use crate::view::show::Show;
+use crate::view::spot::{self, Spot};
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use calculator::unit;
+use chrono::Utc;
+use judgement::building::Building;
+use judgement::cautions::LOCAL_CODE;
+use judgement::entry::Units;
+use judgement::finding::{Finding, Whereabouts, finding, findings};
+use serde::Deserialize;
+use store::{Act, FindingRow, Job, Scope, Visit};
+use uuid::Uuid;
+
+/// Longest note, characters.
+pub const LONGEST_NOTE: usize = 2000;
+/// How bad: stored figure and word.
+pub const SEVERITIES: [(i32, &str); 3] = [(1, "slight"), (2, "clear"), (3, "severe")];
+
+#[derive(Template, WebTemplate)]
+#[template(path = "findings.html")]
+struct FindingsPage {
+    frame: Frame,
+    job: JobFrame,
+    groups: Vec<(&'static str, Vec<Tick>)>,
+    found: Vec<Found>,
+    gone: Vec<Found>,
+    editing: Option<Editing>,
+    places: Vec<(String, Vec<(String, String)>)>,
+    severities: [(i32, &'static str); 3],
+    last: Option<LastChange>,
+    undo_id: Uuid,
+    search: String,
+    /// Id and name of the place what is ticked next belongs to.
+    place: Option<(String, String)>,
+    local_code: &'static str,
+}
+
+/// Something that can be ticked.
+struct Tick {
+    id: &'static str,
+    name: &'static str,
+    look: &'static str,
+    red: bool,
+    /// How often it was found here and is not gone.
+    times: usize,
+    new_id: Uuid,
+}
+
+/// Something found.
+pub struct Found {
+    pub id: Uuid,
+    pub name: String,
+    pub place: String,
+    pub severity: &'static str,
+    pub value: String,
+    pub note: String,
+    pub when: String,
+    pub red: bool,
+}
+
+/// The finding being placed.
+struct Editing {
+    id: Uuid,
+    act_id: Uuid,
+    name: &'static str,
+    look: &'static str,
+    unit: Option<String>,
+    form: EditForm,
+    errors: Errors,
+    gone: bool,
+}
+
+#[derive(Default)]
+struct Errors {
+    place: Option<String>,
+    value: Option<String>,
+    note: Option<String>,
+}
+
+impl Errors {
+    fn any(&self) -> bool {
+        self.place.is_some() || self.value.is_some() || self.note.is_some()
+    }
+}
+
+#[derive(Deserialize)]
+pub struct View {
+    at: Option<Uuid>,
+    #[serde(default)]
+    search: String,
+    /// Where what is ticked next is found.
+    #[serde(default)]
+    place: String,
+}
+
+#[derive(Deserialize)]
+pub struct TickForm {
+    id: Uuid,
+    what: String,
+    #[serde(default)]
+    place: String,
+    #[serde(default)]
+    at: String,
+}
+
+#[derive(Deserialize, Clone, Default)]
+pub struct EditForm {
+    #[serde(default)]
+    id: String,
+    #[serde(default)]
+    place: String,
+    #[serde(default)]
+    severity: String,
+    #[serde(default)]
+    value: String,
+    #[serde(default)]
+    note: String,
+    /// `keep`, `gone`, `there` or `remove`.
+    #[serde(default)]
+    act: String,
+}
+
+/// How many words of a row are shown of what was found.
+pub fn found(show: &Show, building: &Building, row: &FindingRow) -> Found {
+    let known = finding(&row.what);
+    let spot = spot_of(row);
+    Found {
+        id: row.id,
+        name: known.map_or_else(|| row.what.clone(), |f| f.name.clone()),
+        place: spot.name(building),
+        severity: SEVERITIES.iter().find(|s| s.0 == row.severity).map_or("", |s| s.1),
+        value: row.value.map(|v| value_text(show, known, v)).unwrap_or_default(),
+        note: row.note.clone(),
+        when: show.day(row.found_at),
+        red: known.is_some_and(|f| f.red),
+    }
+}
+
+pub fn spot_of(row: &FindingRow) -> Spot {
+    Spot { space: row.space_id, boundary: row.boundary_id, surface: row.surface_id }
+}
+
+fn is_area(known: Option<&Finding>) -> bool {
+    known.is_some_and(|f| f.unit.as_deref() == Some("m²"))
+}
+
+fn value_text(show: &Show, known: Option<&Finding>, value: f64) -> String {
+    if is_area(known) {
+        unit::AREA.text(value, show.units)
+    } else {
+        format!("{value} {}", known.and_then(|f| f.unit.as_deref()).unwrap_or_default())
+    }
+}
+
+/// Findings that were there on a visit; all that are there now without one.
+pub fn during(rows: Vec<FindingRow>, visit: Option<&Visit>) -> Vec<FindingRow> {
+    let there = |r: &FindingRow| match visit {
+        None => r.gone_at.is_none(),
+        Some(v) => {
+            v.ended_at.is_none_or(|end| r.visit_id == Some(v.id) || r.found_at <= end)
+                && r.gone_at.is_none_or(|gone| gone >= v.started_at)
+        }
+    };
+    rows.into_iter().filter(there).collect()
+}
+
+/// Red flags first, then the most severe, then the latest.
+pub fn weighed(mut all: Vec<FindingRow>) -> Vec<FindingRow> {
+    let red = |r: &FindingRow| finding(&r.what).is_some_and(|f| f.red);
+    all.sort_by_key(|r| (!red(r), -r.severity, std::cmp::Reverse(r.found_at)));
+    all
+}
+
+struct Loaded {
+    job: Job,
+    frame: JobFrame,
+    building: Building,
+    rows: Vec<FindingRow>,
+    open_visit: Option<Uuid>,
+}
+
+async fn load(scope: &Scope, id: Uuid) -> Result<Loaded, Failure> {
+    let job = scope.job(id).await?.ok_or(Failure::NotFound)?;
+    let visits = scope.visits(id).await?;
+    let visit = visits.first().map(|v| v.id.to_string());
+    Ok(Loaded {
+        frame: JobFrame { id: id.to_string(), name: job.name.clone(), visit, view: "findings" },
+        building: scope.building(id).await?,
+        rows: weighed(scope.findings(id).await?),
+        open_visit: visits.iter().find(|v| v.ended_at.is_none()).map(|v| v.id),
+        job,
+    })
+}
+
+/// The list, what was found, and the finding being placed.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Query(view): Query<View>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    let loaded = load(&scope, job).await?;
+    let show = who.show();
+    let editing = loaded.rows.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
+        let known = finding(&row.what)?;
+        let value =
+            row.value.map(|v| if is_area(Some(known)) { unit::AREA.typed(v, show.units) } else { v.to_string() });
+        let form = EditForm {
+            place: spot_of(row).id().map(|id| id.to_string()).unwrap_or_default(),
+            severity: row.severity.to_string(),
+            value: value.unwrap_or_default(),
+            note: row.note.clone(),
+            ..EditForm::default()
+        };
+        Some(editing(&show, row, known, form, Errors::default()))
+    });
+    let spot = Spot::parse(&loaded.building, &view.place).unwrap_or_default();
+    let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building)));
+    let mut page = view_of(&who, &token, &uri, &scope, loaded, editing, view.search).await?;
+    page.place = place;
+    Ok(page.into_response())
+}
+
+fn editing(show: &Show, row: &FindingRow, known: &'static Finding, form: EditForm, errors: Errors) -> Editing {
+    let unit = match known.unit.as_deref() {
+        Some("m²") => Some(unit::AREA.unit(show.units).name.to_owned()),
+        other => other.map(str::to_owned),
+    };
+    Editing {
+        id: row.id,
+        act_id: Uuid::now_v7(),
+        name: &known.name,
+        look: &known.look,
+        unit,
+        form,
+        errors,
+        gone: row.gone_at.is_some(),
+    }
+}
+
+async fn view_of(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    scope: &Scope,
+    loaded: Loaded,
+    editing: Option<Editing>,
+    search: String,
+) -> Result<FindingsPage, Failure> {
+    let show = who.show();
+    let Loaded { job, frame, building, rows, .. } = loaded;
+    let words: Vec<String> = search.to_lowercase().split_whitespace().map(str::to_owned).collect();
+    let wanted = |f: &&Finding| {
+        let text = format!("{} {} {}", f.id, f.name, f.look).to_lowercase();
+        f.fits(job.structure, &building) && words.iter().all(|w| text.contains(w.as_str()))
+    };
+    let tick = |f: &'static Finding| Tick {
+        id: &f.id,
+        name: &f.name,
+        look: &f.look,
+        red: f.red,
+        times: rows.iter().filter(|r| r.what == f.id && r.gone_at.is_none()).count(),
+        new_id: Uuid::now_v7(),
+    };
+    // Each stands once, where it is looked for first; a place the building lacks has no group.
+    let groups = Whereabouts::ALL.map(|w| {
+        let first = |f: &&Finding| f.at.iter().find(|at| at.of(&building)) == Some(&w);
+        (w.words(), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
+    });
+    let (gone, there): (Vec<&FindingRow>, Vec<&FindingRow>) = rows.iter().partition(|r| r.gone_at.is_some());
+    Ok(FindingsPage {
+        frame: Frame::new(who, token, uri),
+        groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
+        found: there.into_iter().map(|r| found(&show, &building, r)).collect(),
+        gone: gone.into_iter().map(|r| found(&show, &building, r)).collect(),
+        editing,
+        places: spot::choices(&building),
+        severities: SEVERITIES,
+        last: last_change(who, scope, job.id, &["finding"]).await?,
+        undo_id: Uuid::now_v7(),
+        search,
+        place: None,
+        job: frame,
+        local_code: LOCAL_CODE,
+    })
+}
+
+/// Ticks a finding: clear, of the whole building until it is placed.
+pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    let loaded = load(&scope, job).await?;
+    let known = finding(&form.what).ok_or_else(|| Failure::BadForm("what was found".into()))?;
+    let spot = Spot::parse(&loaded.building, &form.place).unwrap_or_default();
+    let at = moment(&form.at, Utc::now());
+    let row = FindingRow {
+        practice_id: who.person.practice_id,
+        id: form.id,
+        job_id: job,
+        visit_id: loaded.open_visit,
+        consultant_id: who.person.consultant_id,
+        what: known.id.clone(),
+        space_id: spot.space,
+        boundary_id: spot.boundary,
+        surface_id: spot.surface,
+        severity: 2,
+        value: None,
+        note: String::new(),
+        found_at: at,
+        gone_at: None,
+        removed_at: None,
+    };
+    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Found: {}", known.name));
+    scope.keep_finding(&act, row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/findings?at={}", form.id)))
+}
+
+impl EditForm {
+    fn parse(&self, building: &Building, known: &Finding, units: Units) -> Result<(Spot, i32, Option<f64>), Errors> {
+        let mut errors = Errors::default();
+        let spot = Spot::parse(building, &self.place);
+        if spot.is_none() {
+            errors.place = Some("That place is no longer in the building: choose another.".into());
+        }
+        let length = self.note.chars().count();
+        if length > LONGEST_NOTE {
+            errors.note = Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."));
+        }
+        let typed = self.value.trim();
+        let figure = match (typed, is_area(Some(known))) {
+            ("", _) => Ok(None),
+            (_, true) => unit::AREA.parse(typed, units).map(Some),
+            (_, false) => unit::NUMBER.parse(typed, units).map(Some),
+        };
+        let value = match figure {
+            Ok(Some(x)) if !(0.0..=10_000.0).contains(&x) => {
+                errors.value = Some("It must be 0 to 10000.".into());
+                None
+            }
+            Ok(x) => x,
+            Err(message) => {
+                errors.value = Some(message);
+                None
+            }
+        };
+        let severity = self.severity.trim().parse().unwrap_or(2).clamp(1, 3);
+        match spot {
+            Some(spot) if !errors.any() => Ok((spot, severity, value)),
+            _ => Err(errors),
+        }
+    }
+}
+
+/// Places, weighs and notes a finding, says that it is gone, or takes it away.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Form(form): Form<EditForm>,
+) -> Result<Response, Failure> {
+    let act_id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("id of a change".into()))?;
+    let scope = who.scope().await?;
+    let loaded = load(&scope, job).await?;
+    let row = loaded.rows.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;
+    let known = finding(&row.what).ok_or(Failure::NotFound)?;
+    let (spot, severity, value) = match form.parse(&loaded.building, known, who.units()) {
+        Ok(parsed) => parsed,
+        Err(errors) => {
+            let editing = Some(editing(&who.show(), &row, known, form, errors));
+            let again = view_of(&who, &token, &uri, &scope, loaded, editing, String::new()).await?;
+            return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+        }
+    };
+    let now = Utc::now();
+    let (what, gone_at, removed_at) = match form.act.as_str() {
+        "gone" => ("No longer there", Some(now), None),
+        "there" => ("There again", None, None),
+        "remove" => ("Removed the finding", row.gone_at, Some(now)),
+        _ => ("Changed the finding", row.gone_at, None),
+    };
+    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {}", known.name));
+    let row = FindingRow {
+        space_id: spot.space,
+        boundary_id: spot.boundary,
+        surface_id: spot.surface,
+        severity,
+        value,
+        note: form.note.trim().to_owned(),
+        gone_at,
+        removed_at: removed_at.map(|_| act.at),
+        ..row
+    };
+    scope.keep_finding(&act, row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response())
+}

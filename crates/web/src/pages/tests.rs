@@ -1,0 +1,243 @@
+//! Tests on site: what to do, how long it must stand, and what its result means.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path};
+use crate::pages::findings::LONGEST_NOTE;
+use crate::taking::moment;
+use crate::token::Token;
+use crate::view::show::Show;
+use crate::view::spot::{self, Spot};
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{DateTime, TimeDelta, Utc};
+use judgement::building::Building;
+use judgement::cautions::LOCAL_CODE;
+use judgement::finding::{Test, test, tests};
+use serde::Deserialize;
+use store::{Act, Scope, TestRun};
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "tests.html")]
+struct TestsPage {
+    frame: Frame,
+    job: JobFrame,
+    running: Vec<Run>,
+    done: Vec<Run>,
+    offered: Vec<Offer>,
+    places: Vec<(String, Vec<(String, String)>)>,
+    /// The run whose form came back, with why.
+    refused: Option<(Uuid, ResultForm, String)>,
+    local_code: &'static str,
+}
+
+/// A test that can be started.
+struct Offer {
+    test: &'static Test,
+    takes: String,
+    new_id: Uuid,
+}
+
+/// A test started or done.
+pub struct Run {
+    pub id: Uuid,
+    pub act_id: Uuid,
+    pub name: String,
+    pub place: String,
+    pub started: String,
+    /// When it may be read, in ms since 1970, and in words; none for one that is read at once.
+    pub due: Option<(i64, String)>,
+    /// Whether it may be read now.
+    pub ready: bool,
+    pub steps: &'static [String],
+    pub results: &'static [(String, String, String)],
+    pub result: String,
+    pub means: String,
+    pub note: String,
+}
+
+impl TestsPage {
+    /// A form's own typing where it came back, else nothing.
+    fn typed(&self, run: &Uuid) -> Option<&(Uuid, ResultForm, String)> {
+        self.refused.as_ref().filter(|r| r.0 == *run)
+    }
+}
+
+/// How long a test takes, in words.
+fn takes(test: &Test) -> String {
+    match test.hours {
+        None => format!("{} min", test.minutes),
+        Some([from, to]) => format!("{} min, then {}", test.minutes, hours(from, to)),
+    }
+}
+
+fn hours(from: u32, to: u32) -> String {
+    match (from, to) {
+        (336, _) => "two weeks".into(),
+        (24, 48) => "one to two days".into(),
+        (a, b) if a == b => format!("{a} h"),
+        (a, b) => format!("{a} to {b} h"),
+    }
+}
+
+/// A test as it stands.
+pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) -> Run {
+    let known = test(&row.test);
+    let place = Spot { space: row.space_id, boundary: row.boundary_id, surface: row.surface_id };
+    let due = known.and_then(|t| t.hours).map(|[from, _]| row.started_at + TimeDelta::hours(i64::from(from)));
+    let (result, means) = row
+        .result
+        .as_deref()
+        .and_then(|id| known?.result(id))
+        .map_or_else(Default::default, |(words, means)| (words.to_owned(), means.to_owned()));
+    Run {
+        id: row.id,
+        act_id: Uuid::now_v7(),
+        name: known.map_or_else(|| row.test.clone(), |t| t.name.clone()),
+        place: place.name(building),
+        started: show.moment(row.started_at),
+        ready: due.is_none_or(|d| d <= now),
+        due: due.map(|d| (d.timestamp_millis(), show.moment(d))),
+        steps: known.map_or(&[], |t| &t.steps),
+        results: known.map_or(&[], |t| &t.results),
+        result,
+        means,
+        note: row.note.clone(),
+    }
+}
+
+async fn view(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    scope: &Scope,
+    job: Uuid,
+    refused: Option<(Uuid, ResultForm, String)>,
+) -> Result<TestsPage, Failure> {
+    let (show, now) = (who.show(), Utc::now());
+    let row = scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let building = scope.building(job).await?;
+    let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
+    let (done, running): (Vec<TestRun>, Vec<TestRun>) =
+        scope.test_runs(job).await?.into_iter().partition(|r| r.result.is_some());
+    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, &building, r, now)).collect();
+    Ok(TestsPage {
+        frame: Frame::new(who, token, uri),
+        job: JobFrame { id: job.to_string(), name: row.name, visit, view: "findings" },
+        running: told(running),
+        done: told(done),
+        offered: tests().iter().map(|test| Offer { test, takes: takes(test), new_id: Uuid::now_v7() }).collect(),
+        places: spot::choices(&building),
+        refused,
+        local_code: LOCAL_CODE,
+    })
+}
+
+/// Tests running, offered and done.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    Ok(view(&who, &token, &uri, &scope, job, None).await?.into_response())
+}
+
+#[derive(Deserialize)]
+pub struct StartForm {
+    id: Uuid,
+    test: String,
+    #[serde(default)]
+    place: String,
+    #[serde(default)]
+    at: String,
+}
+
+/// Starts a test.
+pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let known = test(&form.test).ok_or_else(|| Failure::BadForm("which test".into()))?;
+    let spot = Spot::parse(&scope.building(job).await?, &form.place).unwrap_or_default();
+    let visit = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none());
+    let at = moment(&form.at, Utc::now());
+    let row = TestRun {
+        practice_id: who.person.practice_id,
+        id: form.id,
+        job_id: job,
+        visit_id: visit.map(|v| v.id),
+        consultant_id: who.person.consultant_id,
+        test: known.id.clone(),
+        space_id: spot.space,
+        boundary_id: spot.boundary,
+        surface_id: spot.surface,
+        result: None,
+        note: String::new(),
+        started_at: at,
+        ended_at: None,
+        removed_at: None,
+    };
+    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Started the test: {}", known.name));
+    scope.keep_test(&act, row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/tests#run-{}", form.id)))
+}
+
+#[derive(Deserialize, Clone, Default)]
+pub struct ResultForm {
+    id: Uuid,
+    #[serde(default)]
+    result: String,
+    #[serde(default)]
+    note: String,
+    /// `keep`, `again` or `remove`.
+    #[serde(default)]
+    act: String,
+    #[serde(default)]
+    at: String,
+}
+
+/// Records a test's result, takes it back, or takes the test away.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Form(form): Form<ResultForm>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let row = scope.test_runs(job).await?.into_iter().find(|r| r.id == id).ok_or(Failure::NotFound)?;
+    let known = test(&row.test).ok_or(Failure::NotFound)?;
+    let at = moment(&form.at, Utc::now());
+    let length = form.note.chars().count();
+    let result = known.result(&form.result);
+    let problem = match form.act.as_str() {
+        _ if length > LONGEST_NOTE => Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most.")),
+        "again" | "remove" => None,
+        _ if result.is_none() => Some("Choose what it showed.".to_owned()),
+        _ => None,
+    };
+    if let Some(problem) = problem {
+        let again = view(&who, &token, &uri, &scope, job, Some((id, form, problem))).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    }
+    let note = form.note.trim().to_owned();
+    let (what, row) = match form.act.as_str() {
+        "again" => ("Opened the test again", TestRun { result: None, ended_at: None, ..row }),
+        "remove" => ("Removed the test", TestRun { removed_at: Some(at), ..row }),
+        _ => ("Result of the test", TestRun { result: Some(form.result), note, ended_at: Some(at), ..row }),
+    };
+    let told = result.filter(|_| row.ended_at == Some(at)).map(|(words, _)| format!(": {words}")).unwrap_or_default();
+    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{what}: {}{told}", known.name));
+    let removed_at = row.removed_at.map(|_| act.at);
+    scope.keep_test(&act, TestRun { removed_at, ..row }).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/tests")).into_response())
+}
