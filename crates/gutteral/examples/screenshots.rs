@@ -19,16 +19,16 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("calculator-build-up", "", "/calculator/assembly", 1280, 960, "paper"),
     ("calculator-duct", "", "/calculator/exhaust_duct", 1280, 800, "headlamp"),
     ("calculator-phone", "", "/calculator/surface", 390, 844, "paper"),
-    ("section", "Mill", "", 1280, 800, "paper"),
-    ("section-surface", "Mill", "?at=Rim joist, north", 1280, 800, "paper"),
-    ("call", "Mill", "/call", 1280, 800, "paper"),
+    ("section", "Mill keeper", "", 1280, 800, "paper"),
+    ("section-surface", "Mill keeper", "?at=Rim joist, north", 1280, 800, "paper"),
+    ("call", "Mill keeper", "/call", 1280, 800, "paper"),
     ("section-bus", "Travelling", "", 1280, 800, "headlamp"),
     ("section-cabin", "Warden", "?at=Cabin room", 1280, 800, "paper"),
     ("round-start", "Travelling", "/round", 390, 844, "headlamp"),
     ("round-phone", "School", "/round?typed", 390, 844, "headlamp"),
     ("round-desk", "School", "/round?typed", 1280, 800, "paper"),
-    ("report", "Mill", "report", 1280, 1600, "paper"),
-    ("section-phone", "Mill", "?at=Rim joist, north", 390, 844, "paper"),
+    ("report", "Mill keeper", "report", 1280, 1600, "paper"),
+    ("section-phone", "Mill keeper", "?at=Rim joist, north", 390, 844, "paper"),
 ];
 
 #[tokio::main]

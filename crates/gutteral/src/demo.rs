@@ -7,10 +7,12 @@ use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Structure};
 use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
+use judgement::finding::{finding, test};
 use judgement::reading::WoodValue;
 use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario};
 use store::{
-    Act, CallSheet, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store, Visit,
+    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store,
+    TestRun, Visit,
 };
 use uuid::Uuid;
 
@@ -69,9 +71,8 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     for instrument in &instruments {
         scope.add_instrument(instrument.clone()).await?;
     }
-    let own = jobs.iter().filter(|j| j.practice == plan.key);
-    for (age, job) in (0..).zip(own) {
-        load_job(&scope, job, consultant, &instruments, now - Duration::minutes(age)).await?;
+    for job in jobs.iter().filter(|j| j.practice == plan.key) {
+        load_job(&scope, job, consultant, &instruments, now).await?;
     }
     Ok(scope.commit().await?)
 }
@@ -108,9 +109,22 @@ async fn load_job(
     job: &DemoJob,
     consultant: Uuid,
     instruments: &[Instrument],
-    created_at: DateTime<Utc>,
+    now: DateTime<Utc>,
 ) -> Result<()> {
     let id = Uuid::now_v7();
+    // All visits of a job fall in the same year as its last.
+    let last = job.visits.last().map(|v| date(&v.day, now)).transpose()?;
+    let day_of = |visit: &DemoVisit| -> Result<NaiveDate> {
+        let day = date(&visit.day, now)?;
+        if last.is_some_and(|l| day > l) {
+            day.with_year(day.year() - 1).context("leap day in the scenario")
+        } else {
+            Ok(day)
+        }
+    };
+    // Somebody called two days before the first visit.
+    let first = job.visits.first().map(day_of).transpose()?.unwrap_or_else(|| now.date_naive());
+    let created_at = (first - Duration::days(2)).and_hms_opt(9, 10, 0).context("hour of a call")?.and_utc();
     let edit = JobEdit {
         name: job.name.clone(),
         address: job.address.clone(),
@@ -129,14 +143,8 @@ async fn load_job(
     let sheet = CallSheet { complaint: said.complaint.clone(), call, updated_at: created_at };
     let act = Act::new(Uuid::now_v7(), id, consultant, created_at, "Kept the call sheet");
     scope.keep_call_sheet(&act, &sheet).await?;
-    let last = job.visits.last().map(|v| date(&v.day, created_at)).transpose()?;
     for visit in &job.visits {
-        // All visits of a job fall in the same year as its last.
-        let mut day = date(&visit.day, created_at)?;
-        if last.is_some_and(|l| day > l) {
-            day = day.with_year(day.year() - 1).context("leap day in the scenario")?;
-        }
-        load_visit(scope, job, id, visit, day, consultant, instruments).await?;
+        load_visit(scope, job, id, visit, day_of(visit)?, consultant, instruments).await?;
     }
     Ok(())
 }
@@ -179,6 +187,8 @@ async fn load_visit(
             taken_at: start + Duration::minutes(minute),
         })
     };
+    let near = Near { scope, job, job_id, visit_id, consultant, at: start + Duration::minutes(minutes + 1) };
+    evidence(&near, plan).await?;
     for (i, reading) in (0..).zip(&plan.readings) {
         scope.keep_reading(&new(reading.place, entry(reading, instrument)?, 2 * i + 2)?).await?;
     }
@@ -189,6 +199,87 @@ async fn load_visit(
         let wood = WoodValue::corrected(shown, species_by_id("spruce").context("spruce in the library")?, at)?;
         let said = (NewValue::Wood(wood), format!("mc {:.1}", shown.get()));
         scope.keep_reading(&new(place, said, minutes + 3)?).await?;
+    }
+    Ok(())
+}
+
+/// A visit and the moment its notes were made.
+struct Near<'a> {
+    scope: &'a Scope,
+    job: &'a DemoJob,
+    job_id: Uuid,
+    visit_id: Uuid,
+    consultant: Uuid,
+    at: DateTime<Utc>,
+}
+
+/// A space, boundary or surface by its name; none for the whole building.
+fn spot(job: &DemoJob, name: &str) -> Result<[Option<Uuid>; 3]> {
+    let b = &job.building;
+    let spot = [
+        b.spaces.iter().find(|s| s.name == name).map(|s| s.id),
+        b.boundaries.iter().find(|x| x.name == name).map(|x| x.id),
+        b.surfaces.iter().find(|s| s.name == name).map(|s| s.id),
+    ];
+    // A wall and the surface on it may share a name: the surface is where it was seen.
+    match spot {
+        _ if name.is_empty() => Ok([None; 3]),
+        [None, None, None] => Err(anyhow!("{name} is not in {}", job.name)),
+        [_, _, Some(surface)] => Ok([None, None, Some(surface)]),
+        [None, boundary, None] => Ok([None, boundary, None]),
+        [space, ..] => Ok([space, None, None]),
+    }
+}
+
+async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
+    let act = |what: String, at: DateTime<Utc>| Act::new(Uuid::now_v7(), near.job_id, near.consultant, at, what);
+    for (i, f) in (0..).zip(&plan.findings) {
+        let known = finding(&f.what).with_context(|| format!("finding {}", f.what))?;
+        let [space_id, boundary_id, surface_id] = spot(near.job, &f.at)?;
+        let found_at = near.at + Duration::seconds(20 * i);
+        let row = FindingRow {
+            practice_id: Uuid::nil(),
+            id: Uuid::now_v7(),
+            job_id: near.job_id,
+            visit_id: Some(near.visit_id),
+            consultant_id: near.consultant,
+            what: f.what.clone(),
+            space_id,
+            boundary_id,
+            surface_id,
+            severity: f.severity,
+            value: f.value,
+            note: f.note.clone(),
+            found_at,
+            gone_at: None,
+            removed_at: None,
+        };
+        near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row).await?;
+    }
+    for t in &plan.tests {
+        let known = test(&t.test).with_context(|| format!("test {}", t.test))?;
+        if let Some(result) = t.result.as_deref().filter(|r| known.result(r).is_none()) {
+            return Err(anyhow!("{} has no result {result}", t.test));
+        }
+        let [space_id, boundary_id, surface_id] = spot(near.job, &t.at)?;
+        let ended_at = t.result.as_ref().map(|_| near.at + Duration::hours(t.hours));
+        let row = TestRun {
+            practice_id: Uuid::nil(),
+            id: Uuid::now_v7(),
+            job_id: near.job_id,
+            visit_id: Some(near.visit_id),
+            consultant_id: near.consultant,
+            test: t.test.clone(),
+            space_id,
+            boundary_id,
+            surface_id,
+            result: t.result.clone(),
+            note: t.note.clone(),
+            started_at: near.at,
+            ended_at,
+            removed_at: None,
+        };
+        near.scope.keep_test(&act(format!("Test: {}", known.name), near.at), row).await?;
     }
     Ok(())
 }

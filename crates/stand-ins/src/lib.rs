@@ -2,4 +2,4 @@
 
 mod scenario;
 
-pub use scenario::{DemoCall, DemoJob, DemoReading, DemoVisit, pins, scenario};
+pub use scenario::{DemoCall, DemoFinding, DemoJob, DemoReading, DemoTest, DemoVisit, pins, scenario};

@@ -58,6 +58,46 @@ pub struct DemoVisit {
     pub open: bool,
     /// Readings in walking order.
     pub readings: Vec<DemoReading>,
+    /// What was found.
+    pub findings: Vec<DemoFinding>,
+    /// What was tested.
+    pub tests: Vec<DemoTest>,
+}
+
+/// A finding of the demo.
+#[derive(Deserialize, Clone)]
+#[serde(deny_unknown_fields)]
+pub struct DemoFinding {
+    /// Id of the vocabulary.
+    pub what: String,
+    /// Name of the space, boundary or surface; the whole building without one.
+    #[serde(default)]
+    pub at: String,
+    /// 1 to 3.
+    pub severity: i32,
+    /// Its figure.
+    pub value: Option<f64>,
+    /// In the consultant's words.
+    #[serde(default)]
+    pub note: String,
+}
+
+/// A test of the demo.
+#[derive(Deserialize, Clone)]
+#[serde(deny_unknown_fields)]
+pub struct DemoTest {
+    /// Id of the vocabulary.
+    pub test: String,
+    /// Name of the place.
+    #[serde(default)]
+    pub at: String,
+    /// Id of its result; none while it runs.
+    pub result: Option<String>,
+    /// How long after its start it was read.
+    pub hours: i64,
+    /// In the consultant's words.
+    #[serde(default)]
+    pub note: String,
 }
 
 /// A reading of the demo, as an instrument would show it.
@@ -90,7 +130,7 @@ struct JobPlan {
     visit: Vec<VisitPlan>,
 }
 
-#[derive(Deserialize)]
+#[derive(Deserialize, Clone)]
 #[serde(deny_unknown_fields)]
 struct VisitPlan {
     day: String,
@@ -100,6 +140,10 @@ struct VisitPlan {
     air: HashMap<String, [f64; 2]>,
     #[serde(default)]
     open: bool,
+    #[serde(default)]
+    findings: Vec<DemoFinding>,
+    #[serde(default)]
+    tests: Vec<DemoTest>,
     /// How many stations were read before the visit was left; all by default.
     stations: Option<usize>,
 }
@@ -134,7 +178,8 @@ fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) ->
         for station in building.stations.iter().take(visit.stations.unwrap_or(usize::MAX)) {
             readings.push(read(&building, &keys, visit, station.place, noise)?);
         }
-        visits.push(DemoVisit { day: visit.day.clone(), hour: visit.hour, open: visit.open, readings });
+        let VisitPlan { day, hour, open, findings, tests, .. } = visit.clone();
+        visits.push(DemoVisit { day, hour, open, readings, findings, tests });
     }
     let JobPlan { practice, name, address, structure, climate, design_c, call, .. } = plan;
     Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, call, building, visits })

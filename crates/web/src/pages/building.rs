@@ -347,10 +347,8 @@ fn show(
         },
     };
     let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen);
-    for cell in &mut drawing.cells {
-        let size =
-            page.building.space(cell.id).map(|s| format!("{} × {}", show.area(s.area_m2), show.length(s.height_m)));
-        cell.missing = size.unwrap_or_default();
+    for space in &page.building.spaces {
+        drawing.measure(space.id, &format!("{} × {}", show.area(space.area_m2), show.length(space.height_m)));
     }
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {

@@ -151,6 +151,14 @@ pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, c
 }
 
 impl Drawing {
+    /// Shows a space's size where its air would stand.
+    pub fn measure(&mut self, space: Uuid, size: &str) {
+        if let Some(cell) = self.cells.iter_mut().find(|c| c.id == space) {
+            cell.label = cell.label.replace(&cell.missing, size);
+            size.clone_into(&mut cell.missing);
+        }
+    }
+
     /// Counts something found in a space, or on the whole building, for the flag it is drawn with.
     pub fn flag(&mut self, space: Option<Uuid>) {
         match space {
