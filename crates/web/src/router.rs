@@ -5,7 +5,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
     api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
-    report, round, section, shorthand, sign_in, tests,
+    queue, report, round, section, shorthand, sign_in, tests,
 };
 use crate::state::App;
 use axum::Router;
@@ -34,6 +34,7 @@ pub fn router(app: App) -> Router {
         .route("/sign-out", post(sign_in::sign_out))
         .route("/preferences", post(preferences::submit))
         .route("/docket", get(docket::page))
+        .route("/queue", get(queue::page))
         .route("/bench", get(bench::page).post(bench::add))
         .route("/calculator", get(calculator::index))
         .route("/calculator/library", get(calculator::library))
@@ -70,6 +71,7 @@ pub fn router(app: App) -> Router {
         .route("/healthz", get(health::alive))
         .route("/readyz", get(health::ready))
         .route("/assets/{*path}", get(asset))
+        .route("/sw.js", get(queue::worker))
         .merge(pages)
         .layer(
             ServiceBuilder::new()

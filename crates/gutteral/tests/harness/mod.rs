@@ -2,6 +2,7 @@
 #![allow(dead_code, missing_docs, clippy::unwrap_used, clippy::expect_used, clippy::panic, reason = "tests")]
 
 pub mod client;
+pub mod wire;
 
 use gutteral::settings::TEST_DATABASE;
 use serde_json::json;
@@ -56,6 +57,11 @@ impl Site {
     /// A number asked as the cluster's superuser.
     pub async fn number(&self, query: &str) -> i64 {
         self.text(query).await.parse().unwrap()
+    }
+
+    /// The same where the database may be away.
+    pub async fn try_number(&self, query: &str) -> Option<i64> {
+        psql(&self.admin(), query).await.ok()?.parse().ok()
     }
 
     pub async fn text(&self, query: &str) -> String {

@@ -209,6 +209,16 @@ impl Scope {
         rows.into_iter().map(change).collect()
     }
 
+    /// The latest change of one row.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn latest_change(&self, job: Uuid, table: &str, id: Uuid) -> Result<Option<Change>, StoreError> {
+        let id = Value::String(id.to_string());
+        let touches = |c: &Change| c.rows.iter().any(|r| r.table == table && r.after.get("id") == Some(&id));
+        Ok(self.changes(job).await?.into_iter().find(touches))
+    }
+
     /// Undoes a change: every row it touched goes back to what it was, unless one of them was changed since or
     /// something added since needs it. Undoing an undo does the change again.
     ///

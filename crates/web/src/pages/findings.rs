@@ -5,6 +5,7 @@ use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::taking::moment;
 use crate::token::Token;
+use crate::view::conflict::{Conflict, between, seen};
 use crate::view::history::{LastChange, last_change};
 use crate::view::show::Show;
 use crate::view::spot::{self, Spot};
@@ -81,6 +82,9 @@ struct Editing {
     form: EditForm,
     errors: Errors,
     gone: bool,
+    /// The latest change this form has seen.
+    seen: String,
+    conflict: Option<Conflict>,
 }
 
 #[derive(Default)]
@@ -131,6 +135,12 @@ pub struct EditForm {
     /// `keep`, `gone`, `there` or `remove`.
     #[serde(default)]
     act: String,
+    #[serde(default)]
+    seen: String,
+    #[serde(default)]
+    keep_anyway: String,
+    #[serde(default)]
+    at: String,
 }
 
 /// How many words of a row are shown of what was found.
@@ -216,6 +226,10 @@ pub async fn page(
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let show = who.show();
+    let seen = match view.at {
+        Some(id) => seen(&scope, job, "finding", id).await?,
+        None => String::new(),
+    };
     let editing = loaded.rows.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
         let known = finding(&row.what)?;
         let value =
@@ -225,6 +239,7 @@ pub async fn page(
             severity: row.severity.to_string(),
             value: value.unwrap_or_default(),
             note: row.note.clone(),
+            seen,
             ..EditForm::default()
         };
         Some(editing(&show, row, known, form, Errors::default()))
@@ -244,6 +259,8 @@ fn editing(show: &Show, row: &FindingRow, known: &'static Finding, form: EditFor
     Editing {
         id: row.id,
         act_id: Uuid::now_v7(),
+        seen: form.seen.clone(),
+        conflict: None,
         name: &known.name,
         look: &known.look,
         unit,
@@ -377,6 +394,10 @@ pub async fn keep(
     let act_id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("id of a change".into()))?;
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
+    // Sent again because the answer never arrived: it is done, whatever happened since.
+    if scope.acted(act_id).await? {
+        return Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response());
+    }
     let row = loaded.rows.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;
     let known = finding(&row.what).ok_or(Failure::NotFound)?;
     let (spot, severity, value) = match form.parse(&loaded.building, known, who.units()) {
@@ -387,7 +408,14 @@ pub async fn keep(
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
-    let now = Utc::now();
+    let asked = (form.seen.as_str(), form.keep_anyway.as_str());
+    if let Some(conflict) = between(&who, &scope, job, ("finding", id), asked).await? {
+        let mut editing = editing(&who.show(), &row, known, form, Errors::default());
+        editing.conflict = Some(conflict);
+        let again = view_of(&who, &token, &uri, &scope, loaded, Some(editing), String::new()).await?;
+        return Ok((StatusCode::CONFLICT, again).into_response());
+    }
+    let now = moment(&form.at, Utc::now());
     let (what, gone_at, removed_at) = match form.act.as_str() {
         "gone" => ("No longer there", Some(now), None),
         "there" => ("There again", None, None),

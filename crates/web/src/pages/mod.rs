@@ -13,6 +13,7 @@ pub mod health;
 pub mod history;
 pub mod job_form;
 pub mod preferences;
+pub mod queue;
 pub mod report;
 pub mod round;
 pub mod section;

@@ -43,6 +43,8 @@ pub struct RoundPage {
     methods: [(&'static str, &'static str); 3],
     species: &'static [Species],
     line: LinePanel,
+    /// Addresses to carry along for working without a signal, separated by spaces.
+    pages: String,
 }
 
 impl RoundPage {
@@ -138,6 +140,9 @@ pub struct ReadingForm {
     pub instrument: String,
     #[serde(default)]
     pub keep_anyway: Option<String>,
+    /// When a device without a signal took it, ms since 1970.
+    #[serde(default)]
+    pub at: String,
 }
 
 impl ReadingForm {
@@ -180,9 +185,20 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
     Ok(Redirect::to(&format!("/jobs/{job}/round")))
 }
 
+#[derive(Deserialize)]
+pub struct FinishForm {
+    /// When a device without a signal finished it, ms since 1970.
+    #[serde(default)]
+    at: String,
+}
+
 /// Finishes a visit and shows its report.
-pub async fn finish(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
-    set_end(&who, job, visit, Some(chrono::Utc::now())).await?;
+pub async fn finish(
+    who: Who,
+    Path((job, visit)): Path<(Uuid, Uuid)>,
+    Form(form): Form<FinishForm>,
+) -> Result<Redirect, Failure> {
+    set_end(&who, job, visit, Some(taking::moment(&form.at, chrono::Utc::now()))).await?;
     Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
 }
 
@@ -196,7 +212,10 @@ async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime
     let scope = who.scope().await?;
     let visits = scope.visits(job).await?;
     let row = visits.iter().find(|v| v.id == visit).ok_or(Failure::NotFound)?;
-    scope.set_visit_end(row, end).await?;
+    // Finished twice, it ended the first time.
+    if end.is_none() || row.ended_at.is_none() {
+        scope.set_visit_end(row, end).await?;
+    }
     Ok(scope.commit().await?)
 }
 
@@ -318,7 +337,22 @@ pub fn round(
         methods: METHODS,
         species: species(),
         line,
+        pages: carried(page),
     })
+}
+
+/// Every page a round needs: its stations with each way of reading them, and where what is seen is noted.
+fn carried(page: &JobPage) -> String {
+    let job = format!("/jobs/{}", page.job.id);
+    let mut pages: Vec<String> = page.building.stations.iter().map(|s| format!("{job}/round?at={}", s.id)).collect();
+    for s in &page.building.stations {
+        if matches!(s.place, Place::Surface(_)) {
+            pages.extend(METHODS.iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
+        }
+    }
+    pages.extend(["/findings", "/tests", "/round", "/call", ""].map(|view| format!("{job}{view}")));
+    pages.extend(["/docket".into(), "/queue".into()]);
+    pages.join(" ")
 }
 
 fn steps(page: &JobPage, current: Uuid) -> Vec<Step> {
@@ -391,10 +425,10 @@ pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<Reading
     if form.t.trim().is_empty() || (!surface && form.m.trim().is_empty()) {
         return Ok(part);
     }
-    match weigh(&who, &page, station, instrument, &form) {
-        Ok((checked, meaning)) => {
+    match check(&who, &page, station, instrument, &form) {
+        Ok(checked) => {
             part.asked = taking::asked(&who.show(), &checked);
-            part.meaning = meaning;
+            part.meaning = meaning(&who, &page, station, instrument, &checked);
         }
         Err(errors) => part.errors = FieldErrors::of(errors),
     }
@@ -407,17 +441,25 @@ fn chosen<'a>(page: &'a JobPage, form: &ReadingForm) -> Option<(&'a Station, &'a
     Some((station, instrument))
 }
 
-fn weigh(
+fn check(
     who: &Who,
     page: &JobPage,
     station: &Station,
     instrument: &Instrument,
     form: &ReadingForm,
-) -> Result<(Checked, Option<Meaning>), Vec<EntryError>> {
+) -> Result<Checked, Vec<EntryError>> {
     let reads = taking::reads(station.place, &form.t, &form.m, form.how());
-    let checked = taking::check(page, station, instrument, &reads, who.units())?;
-    let meaning = taking::meaning(&who.show(), page, station, instrument, checked.observed, chrono::Utc::now());
-    Ok((checked, meaning))
+    taking::check(page, station, instrument, &reads, who.units())
+}
+
+fn meaning(
+    who: &Who,
+    page: &JobPage,
+    station: &Station,
+    instrument: &Instrument,
+    checked: &Checked,
+) -> Option<Meaning> {
+    taking::meaning(&who.show(), page, station, instrument, checked.observed, chrono::Utc::now())
 }
 
 /// Keeps a reading and goes on to the next station; a refused or doubted one stays on screen as typed.
@@ -433,6 +475,10 @@ pub async fn keep(
     let (Some((station, instrument)), Ok(id)) = (chosen(&page, &form), form.id.parse::<Uuid>()) else {
         return Err(Failure::BadForm("station, instrument or id of a reading".into()));
     };
+    // Sent again because the answer never arrived: it is stored, whatever happened since.
+    if page.row(id).is_some() {
+        return Ok(onward(&page, station));
+    }
     let Some(visit) = visit else {
         return Err(Failure::VisitFinished);
     };
@@ -442,12 +488,13 @@ pub async fn keep(
         (view.errors, view.asked, view.meaning) = (errors, asked, meaning);
         Ok((StatusCode::UNPROCESSABLE_ENTITY, view).into_response())
     };
-    let (checked, meaning) = match weigh(&who, &page, station, instrument, &form) {
-        Ok(found) => found,
+    let checked = match check(&who, &page, station, instrument, &form) {
+        Ok(checked) => checked,
         Err(errors) => return again(FieldErrors::of(errors), Vec::new(), None),
     };
     let asked = taking::asked(&who.show(), &checked);
     if !asked.is_empty() && form.keep_anyway.as_ref() != Some(&form.said()) {
+        let meaning = meaning(&who, &page, station, instrument, &checked);
         return again(FieldErrors::default(), asked, meaning);
     }
     let reads = taking::reads(station.place, &form.t, &form.m, form.how());
@@ -462,14 +509,19 @@ pub async fn keep(
         as_typed: taking::as_typed(&reads),
         questions: asked.join(" "),
         replaces: None,
-        taken_at: chrono::Utc::now(),
+        taken_at: taking::moment(&form.at, chrono::Utc::now()),
     };
     let scope = who.scope().await?;
     if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
         return Err(Failure::Defect("a new reading met another's correction".into()));
     }
     scope.commit().await?;
+    Ok(onward(&page, station))
+}
+
+/// To the next station.
+fn onward(page: &JobPage, station: &Station) -> Response {
     let index = page.building.stations.iter().position(|s| s.id == station.id);
     let next = index.and_then(|i| page.building.stations.get(i + 1)).unwrap_or(station);
-    Ok(Redirect::to(&format!("/jobs/{job}/round?at={}", next.id)).into_response())
+    Redirect::to(&format!("/jobs/{}/round?at={}", page.job.id, next.id)).into_response()
 }

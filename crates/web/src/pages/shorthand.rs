@@ -35,6 +35,9 @@ pub struct LineForm {
     keep_anyway: Option<String>,
     #[serde(default)]
     back: String,
+    /// When a device without a signal took it, ms since 1970.
+    #[serde(default)]
+    at: String,
 }
 
 struct Ready {
@@ -133,6 +136,11 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let mut page = open_page(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
+    let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
+    // Sent again because the answer never arrived: all of it is stored.
+    if page.row(id).is_some() {
+        return Ok(Redirect::to(&to).into_response());
+    }
     let Some(visit) = page.open_visit().cloned() else {
         return Err(Failure::VisitFinished);
     };
@@ -166,13 +174,12 @@ pub async fn keep(
             as_typed: taking::as_typed(&entry.line.reads),
             questions: entry.asked.join(" "),
             replaces: None,
-            taken_at: chrono::Utc::now(),
+            taken_at: taking::moment(&form.at, chrono::Utc::now()),
         };
         if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
             return Err(Failure::Defect("a new reading met another's correction".into()));
         }
     }
     scope.commit().await?;
-    let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
     Ok(Redirect::to(&to).into_response())
 }

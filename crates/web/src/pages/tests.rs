@@ -6,6 +6,7 @@ use crate::extract::{Form, Path};
 use crate::pages::findings::LONGEST_NOTE;
 use crate::taking::moment;
 use crate::token::Token;
+use crate::view::conflict::{between, seen};
 use crate::view::show::Show;
 use crate::view::spot::{self, Spot};
 use crate::view::{Frame, JobFrame};
@@ -31,9 +32,17 @@ struct TestsPage {
     done: Vec<Run>,
     offered: Vec<Offer>,
     places: Vec<(String, Vec<(String, String)>)>,
-    /// The run whose form came back, with why.
-    refused: Option<(Uuid, ResultForm, String)>,
+    refused: Option<Refused>,
     local_code: &'static str,
+}
+
+/// The form of a run that came back, and why.
+struct Refused {
+    run: Uuid,
+    form: ResultForm,
+    why: String,
+    /// What to say to keep it all the same, where another's change came between.
+    keep_anyway: Option<Uuid>,
 }
 
 /// A test that can be started.
@@ -59,12 +68,14 @@ pub struct Run {
     pub result: String,
     pub means: String,
     pub note: String,
+    /// The latest change the page has seen.
+    pub seen: String,
 }
 
 impl TestsPage {
     /// A form's own typing where it came back, else nothing.
-    fn typed(&self, run: &Uuid) -> Option<&(Uuid, ResultForm, String)> {
-        self.refused.as_ref().filter(|r| r.0 == *run)
+    fn typed(&self, run: &Uuid) -> Option<&Refused> {
+        self.refused.as_ref().filter(|r| r.run == *run)
     }
 }
 
@@ -108,6 +119,7 @@ pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) 
         result,
         means,
         note: row.note.clone(),
+        seen: String::new(),
     }
 }
 
@@ -117,7 +129,7 @@ async fn view(
     uri: &Uri,
     scope: &Scope,
     job: Uuid,
-    refused: Option<(Uuid, ResultForm, String)>,
+    refused: Option<Refused>,
 ) -> Result<TestsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
     let row = scope.job(job).await?.ok_or(Failure::NotFound)?;
@@ -125,12 +137,16 @@ async fn view(
     let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
     let (done, running): (Vec<TestRun>, Vec<TestRun>) =
         scope.test_runs(job).await?.into_iter().partition(|r| r.result.is_some());
-    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, &building, r, now)).collect();
+    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, &building, r, now)).collect::<Vec<_>>();
+    let (mut running, mut done) = (told(running), told(done));
+    for r in running.iter_mut().chain(&mut done) {
+        r.seen = seen(scope, job, "test_run", r.id).await?;
+    }
     Ok(TestsPage {
         frame: Frame::new(who, token, uri),
         job: JobFrame { id: job.to_string(), name: row.name, visit, view: "findings" },
-        running: told(running),
-        done: told(done),
+        running,
+        done,
         offered: tests().iter().map(|test| Offer { test, takes: takes(test), new_id: Uuid::now_v7() }).collect(),
         places: spot::choices(&building),
         refused,
@@ -201,6 +217,10 @@ pub struct ResultForm {
     act: String,
     #[serde(default)]
     at: String,
+    #[serde(default)]
+    seen: String,
+    #[serde(default)]
+    keep_anyway: String,
 }
 
 /// Records a test's result, takes it back, or takes the test away.
@@ -213,6 +233,9 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     scope.job(job).await?.ok_or(Failure::NotFound)?;
+    if scope.acted(form.id).await? {
+        return Ok(Redirect::to(&format!("/jobs/{job}/tests")).into_response());
+    }
     let row = scope.test_runs(job).await?.into_iter().find(|r| r.id == id).ok_or(Failure::NotFound)?;
     let known = test(&row.test).ok_or(Failure::NotFound)?;
     let at = moment(&form.at, Utc::now());
@@ -225,8 +248,15 @@ pub async fn keep(
         _ => None,
     };
     if let Some(problem) = problem {
-        let again = view(&who, &token, &uri, &scope, job, Some((id, form, problem))).await?;
+        let refused = Refused { run: id, form, why: problem, keep_anyway: None };
+        let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    }
+    let asked = (form.seen.as_str(), form.keep_anyway.as_str());
+    if let Some(conflict) = between(&who, &scope, job, ("test_run", id), asked).await? {
+        let refused = Refused { run: id, form, why: conflict.said, keep_anyway: Some(conflict.keep_anyway) };
+        let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
+        return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let note = form.note.trim().to_owned();
     let (what, row) = match form.act.as_str() {

@@ -1,6 +1,7 @@
 //! View models: text, marks and geometry, ready for templates.
 
 pub mod advice;
+pub mod conflict;
 pub mod history;
 pub mod line;
 pub mod log;
@@ -21,6 +22,10 @@ pub struct Frame {
     pub practice: String,
     pub theme: String,
     pub us: bool,
+    /// Whose page this is, for what waits on a device.
+    pub who: String,
+    /// When it was made, ms since 1970: a copy shown later says so.
+    pub rendered: i64,
     /// This page's own address, to come back to after a switch.
     pub here: String,
 }
@@ -33,6 +38,8 @@ impl Frame {
             practice: who.person.practice_name.clone(),
             theme: who.person.theme.clone(),
             us: who.person.units == "us",
+            who: who.person.consultant_id.to_string(),
+            rendered: chrono::Utc::now().timestamp_millis(),
             here: here.path_and_query().map_or("/", |p| p.as_str()).to_owned(),
         }
     }

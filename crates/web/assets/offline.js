@@ -1,0 +1,194 @@
+// The page's side of working without a signal: what waits is shown and sent, once, when somebody answers again.
+(() => {
+  const who = document.documentElement.dataset.who;
+  if (!who || !('serviceWorker' in navigator)) return;
+  const AGAIN = 15000;
+  const badge = document.getElementById('waiting');
+  const escape = (text) => { const span = document.createElement('span'); span.textContent = text; return span.innerHTML; };
+
+  // Time-ordered ids (UUIDv7), made here so that sending twice stores once.
+  const newId = () => {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    let now = Date.now();
+    for (let i = 5; i >= 0; i--, now = Math.floor(now / 256)) bytes[i] = now % 256;
+    bytes[6] = 0x70 | (bytes[6] & 0x0f);
+    bytes[8] = 0x80 | (bytes[8] & 0x3f);
+    const hex = [...bytes].map((b) => b.toString(16).padStart(2, '0')).join('');
+    return hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
+  };
+  // A copy shown twice, or gone back to, must not send its old id with new figures.
+  const fresh = () => document.querySelectorAll('form[data-queue] input[name="id"]').forEach((input) => { input.value = newId(); });
+  window.addEventListener('pageshow', (event) => { if (event.persisted) fresh(); });
+  fresh();
+
+  const mine = async () => (await outbox.all()).filter((item) => item.who === who);
+
+  // What is said of an entry that came back: the page's own words.
+  const words = (html) => {
+    const page = new DOMParser().parseFromString(html, 'text/html');
+    const said = [...page.querySelectorAll('#main .error, #main .asked')].map((e) => e.textContent.trim()).filter(Boolean);
+    const keep = page.querySelector('#main [name="keep_anyway"]');
+    const whole = [page.querySelector('#main h1'), page.querySelector('#main .lead, #main p')].map((e) => e?.textContent.trim()).filter(Boolean);
+    return { said: (said.length ? said : whole).join(' '), keepAnyway: keep?.value ?? null };
+  };
+
+  // Sends one entry. True: go on; false: nobody answers, try later.
+  const send = async (item, token) => {
+    const body = new URLSearchParams(item.body);
+    body.set('csrf', token);
+    body.set('at', item.at);
+    const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual' });
+    if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.remove(item.n); return true; }
+    if (answer.status >= 500 || answer.status === 401 || answer.status === 403) return false;
+    const { said, keepAnyway } = words(await answer.text());
+    await outbox.put({ ...item, state: keepAnyway ? 'asked' : 'refused', said, keepAnyway });
+    return true;
+  };
+
+  // The token of this session, or null when nobody is signed in or nobody answers.
+  const token = async () => {
+    const answer = await fetch('/queue', { headers: { 'x-fresh': '1' } });
+    if (!answer.ok || answer.redirected) return null;
+    const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+    return page.documentElement.dataset.who === who ? page.querySelector('input[name="csrf"]')?.value : null;
+  };
+
+  const due = (item) => item.state === 'waiting' || (item.state === 'sending' && Date.now() - item.at > 30000);
+  const sync = () => navigator.locks.request('gutteral-sync', { ifAvailable: true }, async (lock) => {
+    if (!lock) return;
+    try {
+      const waiting = (await mine()).filter(due);
+      if (!waiting.length) return;
+      const key = await token();
+      if (!key) { await show('signed-out'); return; }
+      for (const item of waiting) {
+        if (!(await send(item, key))) break;
+        await show();
+      }
+    } catch { /* nobody answers: the next round tries again */ }
+    await show();
+  });
+
+  const show = async (state) => {
+    const items = await mine();
+    const stuck = items.filter((i) => i.state === 'asked' || i.state === 'refused').length;
+    badge.hidden = items.length === 0;
+    badge.textContent = stuck ? `${items.length} waiting, ${stuck} to look at` : `${items.length} waiting`;
+    badge.title = state === 'signed-out' ? 'Sign in again to send them' : 'Kept on this device, not sent yet';
+    document.documentElement.dataset.waiting = items.length;
+    list(items, state);
+    here(items);
+  };
+
+  // What was kept at this station and is not sent yet stands with its readings.
+  const here = (items) => {
+    const form = document.getElementById('entry');
+    if (!form) return;
+    document.querySelectorAll('.kept-here').forEach((e) => e.remove());
+    const at = (item) => new URLSearchParams(item.body).get('station');
+    for (const item of items.filter((i) => at(i) === form.dataset.station)) {
+      const line = document.createElement('p');
+      line.className = 'kept-here';
+      line.innerHTML = `<span class="fig">${escape(told(item).figures)}</span> <span class="soft">waits on this device</span>`;
+      document.getElementById('verdict').after(line);
+    }
+    const stations = new Set(items.map(at));
+    document.querySelectorAll('.strip a').forEach((a) => a.classList.toggle('kept', stations.has(new URL(a.href).searchParams.get('at'))));
+  };
+
+  // An entry in words.
+  const told = (item) => {
+    const f = new URLSearchParams(item.body);
+    const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason')].filter(Boolean).join(' ');
+    const kind = /findings\/|tests\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
+      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /skips/.test(item.url) ? 'skip' : 'reading';
+    return { kind, where: f.get('where') ?? '', figures };
+  };
+
+  const list = (items, state) => {
+    const place = document.getElementById('queue');
+    if (!place) return;
+    const rows = items.map((item) => {
+      const { kind, where, figures } = told(item);
+      const time = new Date(item.at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+      const acts = [
+        item.state === 'asked' ? `<button class="button small" data-anyway="${item.n}">Keep anyway</button>` : '',
+        item.state === 'refused' ? `<button class="button small" data-again="${item.n}">Send again</button>` : '',
+        `<a href="${escape(item.url.split('#')[0])}">Open its page</a>`,
+        `<button class="plain danger" data-drop="${item.n}">Discard</button>`,
+      ].join(' ');
+      const what = { waiting: 'waits for a signal', sending: 'being sent', asked: 'asked about', refused: 'not taken' }[item.state];
+      return `<li class="${item.state}"><span class="what"><strong>${escape(where || kind)}</strong> <span class="fig">${escape(figures)}</span><span class="soft">${escape(kind)}, ${escape(time)}: ${what}</span>${item.said ? `<span class="said">${escape(item.said)}</span>` : ''}</span><span class="acts">${acts}</span></li>`;
+    });
+    const signedOut = state === 'signed-out' ? '<p class="asked">You are signed out on the server: <a href="/sign-in?next=/queue">sign in</a>, and they are sent.</p>' : '';
+    place.innerHTML = rows.length ? `${signedOut}<ul class="history">${rows.join('')}</ul>` : '<p class="lead">Nothing waits: everything kept has been stored.</p>';
+  };
+
+  document.addEventListener('click', async (event) => {
+    const button = event.target.closest('[data-anyway], [data-again], [data-drop], [data-sync]');
+    if (!button) return;
+    const item = (await mine()).find((i) => String(i.n) === (button.dataset.anyway ?? button.dataset.again ?? button.dataset.drop));
+    if (button.dataset.anyway && item) {
+      const body = new URLSearchParams(item.body);
+      body.set('keep_anyway', item.keepAnyway);
+      await outbox.put({ ...item, body: body.toString(), state: 'waiting', said: '' });
+    } else if (button.dataset.again && item) await outbox.put({ ...item, state: 'waiting', said: '' });
+    else if (button.dataset.drop && item) {
+      if (button.textContent === 'Discard') { button.textContent = 'Discard for good?'; return; }
+      await outbox.remove(item.n);
+    }
+    await show();
+    await sync();
+  });
+
+  // Signing out forgets the copies; what waits must be sent first, or it would stay behind on this device.
+  document.querySelector('form[action="/sign-out"]')?.addEventListener('submit', async (event) => {
+    const form = event.target;
+    if (form.dataset.cleared) return;
+    event.preventDefault();
+    await sync();
+    if ((await mine()).length) { location.href = '/queue'; return; }
+    await caches.delete('carried');
+    form.dataset.cleared = '1';
+    form.submit();
+  });
+
+  // Carries the pages of a round along.
+  const carry = async () => {
+    const place = document.getElementById('carry');
+    if (!place) return;
+    const pages = place.dataset.pages.split(' ').filter(Boolean);
+    const key = `carried ${place.dataset.key}`;
+    const cache = await caches.open('carried');
+    const done = () => { place.textContent = 'Carried along: this round works without a signal.'; place.dataset.done = '1'; };
+    const last = Number(await outbox.about(key) ?? 0);
+    if (Date.now() - last < 10 * 60 * 1000 && (await cache.match(pages[0]))) { done(); return; }
+    let count = 0;
+    for (const page of pages) {
+      try {
+        const answer = await fetch(page);
+        if (answer.ok && !answer.redirected) { await cache.put(page, answer); count += 1; }
+      } catch { break; }
+      place.textContent = `Carrying along: ${count} of ${pages.length} pages.`;
+    }
+    if (count === pages.length) { await outbox.say(key, Date.now()); done(); } else if (last) done();
+    else place.textContent = `Only ${count} of ${pages.length} pages are carried along: stay where there is a signal a little longer.`;
+  };
+
+  const copyOf = Number(document.documentElement.dataset.rendered);
+  if (Date.now() - copyOf > 60000) {
+    const from = document.getElementById('copy');
+    from.hidden = false;
+    from.textContent = `copy of ${new Date(copyOf).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}`;
+  }
+  (async () => {
+    await outbox.say('who', who);
+    await navigator.serviceWorker.register('/sw.js');
+    await navigator.serviceWorker.ready;
+    await show();
+    await sync();
+    await carry();
+  })();
+  window.addEventListener('online', sync);
+  setInterval(sync, AGAIN);
+})();

@@ -1,0 +1,73 @@
+// Keeps the round going without a signal: pages carried along are shown from their copy, and what is kept on a form goes
+// through the outbox first, so that nothing typed depends on the answer arriving.
+importScripts('/assets/outbox.js');
+
+const CARRIED = 'carried';
+const PATIENCE = 8000;
+// Posts that carry their own id, so that sending one twice stores it once.
+const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|visits\/[^/]+\/finish)$/;
+const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|call))?)$/;
+
+self.addEventListener('install', (event) => event.waitUntil(self.skipWaiting()));
+self.addEventListener('activate', (event) => event.waitUntil(self.clients.claim()));
+
+self.addEventListener('fetch', (event) => {
+  const { request } = event;
+  const url = new URL(request.url);
+  if (url.origin !== location.origin) return;
+  if (request.method === 'POST' && request.mode === 'navigate' && QUEUED.test(url.pathname)) event.respondWith(post(request, url));
+  else if (request.method !== 'GET') return;
+  else if (request.headers.has('hx-request')) event.respondWith(part(request));
+  else if (request.mode === 'navigate' || url.pathname.startsWith('/assets/')) event.respondWith(get(request, url));
+});
+
+async function post(request, url) {
+  const body = await request.text();
+  const fields = new URLSearchParams(body);
+  const item = { url: url.pathname + url.search, body, at: Date.now(), who: await outbox.about('who'), state: 'sending', said: '' };
+  item.n = await outbox.put(item);
+  try {
+    const answer = await fetch(url, {
+      method: 'POST',
+      body,
+      headers: { 'content-type': 'application/x-www-form-urlencoded' },
+      redirect: 'manual',
+      signal: AbortSignal.timeout(PATIENCE),
+    });
+    if (answer.status >= 500) throw new Error('the server gave up');
+    // Stored, or refused with what was typed on the page: either way it waits no longer.
+    await outbox.remove(item.n);
+    return answer;
+  } catch {
+    await outbox.put({ ...item, state: 'waiting' });
+    const next = fields.get('next') || '';
+    return Response.redirect(new URL(next.startsWith('/jobs/') ? next : request.referrer || '/queue', location.origin), 303);
+  }
+}
+
+async function get(request, url) {
+  const cache = await caches.open(CARRIED);
+  try {
+    const answer = await fetch(request, { signal: AbortSignal.timeout(PATIENCE) });
+    const keep = answer.ok && !answer.redirected && (url.pathname.startsWith('/assets/') || KEPT.test(url.pathname));
+    if (keep) await cache.put(request.url, answer.clone());
+    if (answer.status < 500) return answer;
+    return (await copy(cache, url)) ?? answer;
+  } catch (gone) {
+    const found = (await copy(cache, url)) ?? (request.mode === 'navigate' ? await cache.match('/queue') : undefined);
+    if (found) return found;
+    throw gone;
+  }
+}
+
+// The page itself, or the same view without what only narrows it.
+const copy = async (cache, url) => (await cache.match(url.href)) ?? cache.match(url.href.split('?')[0], { ignoreSearch: !url.search.includes('at=') });
+
+async function part(request) {
+  try {
+    const answer = await fetch(request, { signal: AbortSignal.timeout(PATIENCE) });
+    if (answer.status < 500) return answer;
+  } catch { /* told below */ }
+  const text = '<p class="soft">No signal: what you keep waits on this device, and its verdict comes when it is sent.</p>';
+  return new Response(text, { headers: { 'content-type': 'text/html; charset=utf-8' } });
+}
