@@ -8,6 +8,7 @@ pub mod call;
 pub mod cautions;
 pub mod entry;
 pub mod finding;
+pub mod infrared;
 pub mod picture;
 pub mod question;
 pub mod reading;

@@ -160,7 +160,7 @@ impl<'a> Visit<'a> {
     fn surface(&self, surface: &Surface, outdoor: Option<&AirState>) -> SurfaceState {
         let read = self.at(Place::Surface(surface.id)).rev().find_map(|r| match r.observed {
             Observed::Surface(t) => Some(self.judge(r, t, surface.space_id, outdoor)),
-            Observed::Air(_) | Observed::Wood(_) | Observed::Relative(_) => None,
+            _ => None,
         });
         SurfaceState { surface_id: surface.id, read }
     }

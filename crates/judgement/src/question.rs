@@ -88,7 +88,7 @@ pub fn questions(
     match observed {
         Observed::Air(v) => air_questions(v, kind, &mut out),
         Observed::Surface(t) => surface_questions(building, picture, place, *t, kind, &mut out),
-        Observed::Wood(_) | Observed::Relative(_) => {}
+        _ => {}
     }
     if let Some(before) = before {
         jumps(observed, before, &mut out);
@@ -155,7 +155,7 @@ fn jumps(now: &Observed, before: &Observed, out: &mut Vec<Question>) {
     let temperature = |o: &Observed| match o {
         Observed::Air(v) => Some(v.t.get()),
         Observed::Surface(t) => Some(t.get()),
-        Observed::Wood(_) | Observed::Relative(_) => None,
+        _ => None,
     };
     if let Some((now, before)) = temperature(now).zip(temperature(before))
         && (now - before).abs() > JUMP_K

@@ -17,6 +17,29 @@ pub enum Observed {
     Wood(WoodValue),
     /// A meter's own scale: comparable with the same meter on the same spot only.
     Relative(ScaleReading),
+    /// Water a dehumidifier collected.
+    Water(Collected),
+    /// Air moved, m³/s.
+    Airflow(f64),
+    /// Only words.
+    Note,
+}
+
+/// Water a dehumidifier collected while it ran.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Collected {
+    /// Liters.
+    pub liters: f64,
+    /// Hours it ran.
+    pub hours: f64,
+}
+
+impl Collected {
+    /// Liters in a day of running.
+    #[must_use]
+    pub fn per_day(self) -> f64 {
+        self.liters * 24.0 / self.hours
+    }
 }
 
 /// Wood moisture as a pin meter showed it, and what that means in this wood at its temperature.

@@ -4,13 +4,14 @@ use crate::entity::{boundary, instrument, reading, space, station, surface};
 use crate::error::StoreError;
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{
-    HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
+    Emissivity, HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
     TemperatureAccuracy,
 };
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::{MeterReading, species_by_id};
 use judgement::building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
-use judgement::reading::{AirValue, Observed, Reading, WoodValue};
+use judgement::infrared::InfraredValue;
+use judgement::reading::{AirValue, Collected, Observed, Reading, WoodValue};
 
 fn known<T>(what: &str, id: &str, found: Option<T>) -> Result<T, StoreError> {
     found.ok_or_else(|| StoreError::Corrupt(format!("unknown {what} {id}")))
@@ -109,13 +110,18 @@ pub(crate) const fn percent(value: MeterReading) -> Option<f64> {
 }
 
 /// The domain's reading behind a row; `None` for a withdrawal.
-pub(crate) fn reading(row: &reading::Model, accuracy: Accuracy) -> Result<Option<Reading>, StoreError> {
+pub(crate) fn reading(row: &reading::Model, mut accuracy: Accuracy) -> Result<Option<Reading>, StoreError> {
     let missing = |what: &str| StoreError::Corrupt(format!("{} reading without {what}", row.kind));
     let temperature = || Ok::<_, StoreError>(Temperature::new(row.t_c.ok_or_else(|| missing("temperature"))?)?);
     let shown = || row.raw_value.ok_or_else(|| missing("a figure"));
     let observed = match row.kind.as_str() {
         "withdrawn" => return Ok(None),
-        "surface" => Observed::Surface(temperature()?),
+        "surface" => {
+            if let Some(read) = infrared(row, accuracy)? {
+                accuracy.surface = read.accuracy().unwrap_or(accuracy.surface);
+            }
+            Observed::Surface(temperature()?)
+        }
         "air" => Observed::Air(AirValue {
             t: temperature()?,
             rh: RelativeHumidity::new(row.rh_pct.ok_or_else(|| missing("humidity"))?)?,
@@ -123,10 +129,26 @@ pub(crate) fn reading(row: &reading::Model, accuracy: Accuracy) -> Result<Option
         }),
         "wood" => Observed::Wood(wood(row, shown()?)?),
         "relative" => Observed::Relative(ScaleReading::new(shown()?)?),
+        "water" => {
+            let hours = row.hours.ok_or_else(|| missing("hours"))?;
+            Observed::Water(Collected { liters: shown()?, hours })
+        }
+        "airflow" => Observed::Airflow(shown()?),
+        "note" => Observed::Note,
         other => return Err(StoreError::Corrupt(format!("unknown kind of reading {other}"))),
     };
     let taken_ms = row.taken_at.timestamp_millis();
     Ok(Some(Reading { id: row.id, station_id: row.station_id, taken_ms, observed, accuracy }))
+}
+
+/// What an infrared reading was corrected from; its band is wider than the instrument's own.
+fn infrared(row: &reading::Model, accuracy: Accuracy) -> Result<Option<InfraredValue>, StoreError> {
+    let (Some(shown), Some(e), Some(reflected)) = (row.raw_t_c, row.emissivity, row.reflected_c) else {
+        return Ok(None);
+    };
+    let (shown, reflected) = (Temperature::new(shown)?, Temperature::new(reflected)?);
+    let read = InfraredValue::corrected(shown, Emissivity::new(e)?, reflected, accuracy.surface);
+    read.map(Some).map_err(|e| StoreError::Corrupt(e.to_string()))
 }
 
 /// Wood moisture as it was corrected when it was read: a later table does not change it.

@@ -97,6 +97,13 @@
     left.textContent = `(${text} to go)`;
   });
   if (timers.length) { tell(); setInterval(tell, 20000); }
+  // One key to the next station or back to the last, from within a figure too.
+  document.addEventListener('keydown', (event) => {
+    const link = document.querySelector(`[data-go="${event.key}"]`);
+    if (!link || event.ctrlKey || event.altKey || event.metaKey) return;
+    event.preventDefault();
+    link.click();
+  });
   // Ctrl Z outside of a field takes the last change back.
   document.addEventListener('keydown', (event) => {
     const undo = document.querySelector('form[data-undo]');

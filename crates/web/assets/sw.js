@@ -40,7 +40,7 @@ async function post(request, url) {
     return answer;
   } catch {
     await outbox.put({ ...item, state: 'waiting' });
-    const next = fields.get('next') || '';
+    const next = fields.has('stay') ? '' : fields.get('next') || '';
     return Response.redirect(new URL(next.startsWith('/jobs/') ? next : request.referrer || '/queue', location.origin), 303);
   }
 }

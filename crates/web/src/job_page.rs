@@ -7,8 +7,8 @@ use judgement::advice::{SpaceAdvice, advise};
 use judgement::building::{Building, Space};
 use judgement::picture::{Picture, picture};
 use judgement::reading::{Observed, Reading};
-use std::collections::HashMap;
-use store::{Instrument, Job, ReadingRow, Scope, Visit, effective};
+use std::collections::{HashMap, HashSet};
+use store::{Instrument, Job, ReadingRow, Scope, Skip, Visit, effective};
 use uuid::Uuid;
 
 /// A job with everything read on it.
@@ -22,6 +22,8 @@ pub struct JobPage {
     /// Rows of all visits, oldest first.
     pub rows: Vec<ReadingRow>,
     pub instruments: Vec<Instrument>,
+    /// Stations passed by on the visit in view.
+    pub skips: Vec<Skip>,
     /// Names of stations that were removed from the building.
     removed: HashMap<Uuid, String>,
     pub picture: Picture,
@@ -46,8 +48,10 @@ impl JobPage {
             rows.iter().filter(|r| chosen.as_ref().is_some_and(|v| v.id == r.visit_id)).cloned().collect();
         let standing = effective(&of_visit, &instruments)?;
         let picture = picture(&building, &standing);
+        let mut skips = scope.skips(job.id).await?;
+        skips.retain(|s| chosen.as_ref().is_some_and(|v| v.id == s.visit_id));
         let removed = scope.removed_stations(job.id).await?;
-        Ok(Self { job, building, visits, visit: chosen, rows, instruments, removed, picture, standing })
+        Ok(Self { job, building, visits, visit: chosen, rows, instruments, skips, removed, picture, standing })
     }
 
     /// Judges the visit as if this reading stood too.
@@ -83,6 +87,25 @@ impl JobPage {
     /// Advice for a space.
     pub fn advice(&self, space: &Space) -> SpaceAdvice {
         advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    }
+
+    /// Whether any figure read on the visit in view stands at a station; words alone are none.
+    pub fn is_read(&self, station: Uuid) -> bool {
+        self.standing.iter().any(|r| r.station_id == station && r.observed != Observed::Note)
+    }
+
+    /// Why a station was passed by on the visit in view; reading it after all says more.
+    pub fn skipped(&self, station: Uuid) -> Option<&Skip> {
+        self.skips.iter().find(|s| s.station_id == station).filter(|_| !self.is_read(station))
+    }
+
+    /// The latest row that stands at each station from the visits before the one in view.
+    pub fn last_rows(&self) -> HashMap<Uuid, &ReadingRow> {
+        let replaced: HashSet<Uuid> = self.rows.iter().filter_map(|r| r.replaces).collect();
+        let earlier = self.rows.iter().filter(|r| self.visit.as_ref().is_none_or(|v| v.id != r.visit_id));
+        let stand = earlier.filter(|r| r.kind != "withdrawn" && !replaced.contains(&r.id));
+        // Rows come oldest first: the last one wins.
+        stand.map(|r| (r.station_id, r)).collect()
     }
 
     /// The last value of a kind that stands at a station before the visit in view.

@@ -5,7 +5,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
     api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
-    queue, report, round, section, shorthand, sign_in, tests,
+    queue, report, round, section, shorthand, sign_in, skips, tests,
 };
 use crate::state::App;
 use axum::Router;
@@ -56,6 +56,7 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/visits", post(round::start))
         .route("/jobs/{job}/round", get(round::page).post(round::keep))
         .route("/jobs/{job}/round/verdict", get(round::verdict))
+        .route("/jobs/{job}/skips", post(skips::keep))
         .route("/jobs/{job}/shorthand", get(shorthand::preview).post(shorthand::keep))
         .route("/jobs/{job}/visits/{visit}/finish", post(round::finish))
         .route("/jobs/{job}/visits/{visit}/reopen", post(round::reopen))

@@ -4,14 +4,18 @@ use crate::job_page::JobPage;
 use crate::view::advice as advice_text;
 use crate::view::show::Show;
 use crate::view::{Mark, meter, question, verdict};
+use calculator::unit::FLOW;
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::Over;
-use hygrothermal::quantity::Temperature;
+use hygrothermal::quantity::{Emissivity, Temperature, TemperatureAccuracy};
+use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Station};
 use judgement::entry::{
     EntryError, Field, Humidity, Reads, Units, parse_air, parse_moisture, parse_scale, parse_surface,
+    parse_temperature, parse_water,
 };
+use judgement::infrared::{InfraredValue, emissivities, usual};
 use judgement::picture::picture;
 use judgement::question::{Question, questions};
 use judgement::reading::{AirState, Observed, Reading, WoodValue};
@@ -22,6 +26,8 @@ use uuid::Uuid;
 pub struct Checked {
     pub value: NewValue,
     pub observed: Observed,
+    /// The surface band where it is not the instrument's own.
+    pub accuracy: Option<TemperatureAccuracy>,
     pub questions: Vec<Question>,
 }
 
@@ -41,7 +47,8 @@ pub fn check(
     reads: &Reads,
     units: Units,
 ) -> Result<Checked, Vec<EntryError>> {
-    let mut extra = None;
+    let refused = |field, message: String| EntryError { field, message };
+    let (mut extra, mut accuracy) = (None, None);
     let (value, observed) = match (station.place, reads) {
         (Place::Surface(_), Reads::Surface(text)) => {
             let t = parse_surface(text, units).map_err(|e| vec![e])?;
@@ -62,7 +69,36 @@ pub fn check(
             let shown = parse_scale(text).map_err(|e| vec![e])?;
             (NewValue::Relative(shown), Observed::Relative(shown))
         }
-        (_, Reads::Surface(_) | Reads::Wood { .. } | Reads::Relative(_)) => {
+        (Place::Surface(id), Reads::Infrared { shown, emissivity, reflected }) => {
+            let read = infrared(page, instrument, id, [shown, emissivity, reflected], units)?;
+            accuracy = read.accuracy();
+            let own = Temperature::new(read.own.value).map_err(|e| vec![refused(Field::Surface, e.to_string())])?;
+            (NewValue::Infrared(read), Observed::Surface(own))
+        }
+        (Place::Space(_), Reads::Water { liters, hours }) => {
+            let water = parse_water(liters, hours)?;
+            (NewValue::Water(water), Observed::Water(water))
+        }
+        (Place::Space(_), Reads::Airflow(text)) => {
+            let flow = FLOW.parse(text, units).map_err(|e| vec![refused(Field::Temperature, e)])?;
+            if !(0.0..=20.0).contains(&flow) {
+                return Err(vec![refused(Field::Temperature, "The airflow must be 0 to 20 m³/s.".into())]);
+            }
+            (NewValue::Airflow(flow), Observed::Airflow(flow))
+        }
+        (_, Reads::Note(text)) => {
+            let length = text.trim().chars().count();
+            if !(1..=LONGEST_NOTE).contains(&length) {
+                let message = format!("A note has 1 to {LONGEST_NOTE} characters, this one {length}.");
+                return Err(vec![refused(Field::Temperature, message)]);
+            }
+            (NewValue::Note, Observed::Note)
+        }
+        (_, Reads::Water { .. } | Reads::Airflow(_)) => {
+            let message = "Water and airflow are read in a space, at its air.".into();
+            return Err(vec![refused(Field::Temperature, message)]);
+        }
+        (_, Reads::Surface(_) | Reads::Wood { .. } | Reads::Relative(_) | Reads::Infrared { .. }) => {
             let message = "Air needs two figures: temperature and relative humidity, like 18.2 81.".into();
             return Err(vec![EntryError { field: Field::Humidity, message }]);
         }
@@ -75,7 +111,35 @@ pub fn check(
     let before = page.before(station.id, same).ok().flatten().map(|(o, _)| o);
     let mut asked = questions(&page.building, &page.picture, station.place, &observed, before.as_ref());
     asked.extend(extra);
-    Ok(Checked { value, observed, questions: asked })
+    Ok(Checked { value, observed, accuracy, questions: asked })
+}
+
+/// An infrared reading corrected for the surface: its usual emissivity and the air's temperature as what it reflects,
+/// where nothing else is said.
+fn infrared(
+    page: &JobPage,
+    instrument: &Instrument,
+    surface: Uuid,
+    [shown, emissivity, reflected]: [&str; 3],
+    units: Units,
+) -> Result<InfraredValue, Vec<EntryError>> {
+    let refused = |message: String| vec![EntryError { field: Field::Surface, message }];
+    let shown = parse_surface(shown, units).map_err(|e| vec![e])?;
+    let surface = page.building.surface(surface).ok_or_else(|| refused("That surface is no longer there.".into()))?;
+    let row = emissivities().iter().find(|e| e.id == emissivity).or_else(|| usual(surface.material));
+    let row = row.ok_or_else(|| refused("Choose what the surface is.".into()))?;
+    let beside = page.picture.space(surface.space_id).and_then(|s| s.air.as_ref()).map(|a| a.value.t);
+    let reflected = match (reflected.trim(), beside) {
+        ("", Some(air)) => air,
+        ("", None) => {
+            let ask = "Read this space’s air first, or type what a crumpled foil beside the surface shows.";
+            return Err(refused(ask.into()));
+        }
+        (text, _) => parse_temperature(text, units, Field::Humidity, "reflected temperature").map_err(|e| vec![e])?,
+    };
+    let own = instrument.accuracy().map_err(|e| refused(e.to_string()))?.surface;
+    let emissivity = Emissivity::new(row.value).map_err(|e| refused(e.to_string()))?;
+    InfraredValue::corrected(shown, emissivity, reflected, own).map_err(|e| refused(format!("{e}.")))
 }
 
 /// Wood moisture corrected for its wood and temperature: the one known, the surface's own, or failing that the air's
@@ -111,13 +175,19 @@ pub fn usual_species<'a>(page: &'a JobPage, station: &Station) -> &'a str {
 }
 
 /// An entry as if it were kept already.
-pub fn supposed(station: &Station, instrument: &Instrument, observed: Observed, now: DateTime<Utc>) -> Option<Reading> {
+pub fn supposed(
+    station: &Station,
+    instrument: &Instrument,
+    (observed, surface): (Observed, Option<TemperatureAccuracy>),
+    now: DateTime<Utc>,
+) -> Option<Reading> {
+    let own = instrument.accuracy().ok()?;
     Some(Reading {
         id: Uuid::now_v7(),
         station_id: station.id,
         taken_ms: now.timestamp_millis(),
         observed,
-        accuracy: instrument.accuracy().ok()?,
+        accuracy: Accuracy { surface: surface.unwrap_or(own.surface), ..own },
     })
 }
 
@@ -127,7 +197,7 @@ pub fn meaning(
     page: &JobPage,
     station: &Station,
     instrument: &Instrument,
-    observed: Observed,
+    (observed, accuracy): (Observed, Option<TemperatureAccuracy>),
     now: DateTime<Utc>,
 ) -> Option<Meaning> {
     match observed {
@@ -145,9 +215,21 @@ pub fn meaning(
             let head = format!("{} on its own scale", shown.get());
             return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
         }
+        Observed::Water(water) => {
+            let head = format!("{} collected", show.daily(water.per_day()));
+            let text = "Compare it with what the machine can do at this temperature and humidity.".into();
+            return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Airflow(flow) => {
+            let volume = page.building.space_of(station.place)?.volume_m3();
+            let head = format!("{:.1} air changes an hour", flow * 3600.0 / volume);
+            let text = format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume));
+            return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Note => return None,
         Observed::Air(_) | Observed::Surface(_) => {}
     }
-    let reading = supposed(station, instrument, observed, now)?;
+    let reading = supposed(station, instrument, (observed, accuracy), now)?;
     let air = AirState::of(&reading);
     let mut all = page.standing.clone();
     all.push(reading);
@@ -217,38 +299,68 @@ pub fn asked(show: &Show, checked: &Checked) -> Vec<String> {
     checked.questions.iter().map(|q| question::ask(show, q)).collect()
 }
 
-/// What is read on a surface: id in forms, and words.
-pub const METHODS: [(&str, &str); 3] =
-    [("temperature", "temperature"), ("wood", "wood moisture, %"), ("relative", "relative scale")];
+/// Longest note, characters.
+const LONGEST_NOTE: usize = 1000;
+
+/// A way of reading: id in forms, and words.
+pub type Method = (&'static str, &'static str);
+
+/// What can be read at a place, the usual first.
+pub const fn methods(place: Place) -> &'static [Method] {
+    match place {
+        Place::Surface(_) => &[
+            ("temperature", "contact"),
+            ("infrared", "infrared"),
+            ("wood", "wood, %"),
+            ("relative", "relative"),
+            ("note", "note"),
+        ],
+        Place::Space(_) => &[("air", "air"), ("water", "water"), ("airflow", "airflow"), ("note", "note")],
+        Place::Outdoors => &[("air", "air"), ("note", "note")],
+    }
+}
+
+/// The way asked for at a place, else its usual one.
+pub fn method_at(place: Place, asked: &str) -> &'static str {
+    let all = methods(place);
+    all.iter().find(|m| m.0 == asked).map_or(all[0].0, |m| m.0)
+}
 
 /// What a form holds besides its two figures.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Default)]
 pub struct How<'a> {
     /// What the second figure of an air reading is.
     pub humidity: &'a str,
-    /// One of [`METHODS`] on a surface.
+    /// One of [`methods`].
     pub method: &'a str,
     /// Id of the wood.
     pub species: &'a str,
     /// The wood's temperature where it is known already.
     pub wood_at: Option<Temperature>,
+    /// Id of the kind of surface, for infrared.
+    pub emissivity: &'a str,
+    /// Reflected temperature as typed; empty for that of the air.
+    pub reflected: &'a str,
 }
 
 /// The figures a form holds, as the station wants them.
-pub fn reads(place: Place, temperature: &str, moisture: &str, how: How) -> Reads {
-    if matches!(place, Place::Surface(_)) {
-        return match how.method {
-            "wood" => {
-                Reads::Wood { moisture: temperature.to_owned(), species: how.species.to_owned(), at: how.wood_at }
-            }
-            "relative" => Reads::Relative(temperature.to_owned()),
-            _ => Reads::Surface(temperature.to_owned()),
-        };
-    }
-    Reads::Air {
-        temperature: temperature.to_owned(),
-        moisture: moisture.to_owned(),
-        humidity: Humidity::from_id(how.humidity).unwrap_or_default(),
+pub fn reads(place: Place, first: &str, second: &str, how: How) -> Reads {
+    let (one, two) = (first.to_owned(), second.to_owned());
+    match method_at(place, how.method) {
+        "wood" => Reads::Wood { moisture: one, species: how.species.to_owned(), at: how.wood_at },
+        "relative" => Reads::Relative(one),
+        "infrared" => {
+            Reads::Infrared { shown: one, emissivity: how.emissivity.to_owned(), reflected: how.reflected.to_owned() }
+        }
+        "water" => Reads::Water { liters: one, hours: two },
+        "airflow" => Reads::Airflow(one),
+        "note" => Reads::Note(one),
+        "temperature" => Reads::Surface(one),
+        _ => Reads::Air {
+            temperature: one,
+            moisture: two,
+            humidity: Humidity::from_id(how.humidity).unwrap_or_default(),
+        },
     }
 }
 
@@ -258,6 +370,10 @@ pub fn as_typed(reads: &Reads) -> String {
         Reads::Surface(t) => t.trim().to_owned(),
         Reads::Wood { moisture, .. } => format!("mc {}", moisture.trim()),
         Reads::Relative(shown) => format!("rel {}", shown.trim()),
+        Reads::Infrared { shown, .. } => format!("ir {}", shown.trim()),
+        Reads::Water { liters, hours } => format!("water {} {}", liters.trim(), hours.trim()),
+        Reads::Airflow(flow) => format!("flow {}", flow.trim()),
+        Reads::Note(text) => text.trim().to_owned(),
         Reads::Air { temperature, moisture, humidity: Humidity::Rh } => {
             format!("{} {}", temperature.trim(), moisture.trim())
         }

@@ -3,7 +3,8 @@
 //! An entry is a station, then what was read; entries are separated by `;`. The station is given by the beginnings of
 //! words of its own name or its space's name. What was read is either two figures (air temperature and relative
 //! humidity; `dew` or `wet` before the second makes it that), or one figure: surface temperature, with or without `s`
-//! before it; wood moisture with `mc`; a relative scale with `rel`. Ambiguity is answered with the choices, never guessed.
+//! before it; infrared with `ir`; wood moisture with `mc`; a relative scale with `rel`; airflow with `flow`. Liters and
+//! hours of a dehumidifier follow `water`, and any words `note`. Ambiguity is answered with the choices, never guessed.
 
 use super::typed::Humidity;
 use crate::building::{Building, Place};
@@ -44,6 +45,27 @@ pub enum Reads {
     },
     /// Reading of a relative scale as typed.
     Relative(String),
+    /// Surface temperature by infrared: as shown, the surface's emissivity and the reflected temperature as typed; the
+    /// usual ones where those are empty.
+    Infrared {
+        /// As typed.
+        shown: String,
+        /// Id of the kind of surface.
+        emissivity: String,
+        /// As typed.
+        reflected: String,
+    },
+    /// Liters collected and hours run, as typed.
+    Water {
+        /// As typed.
+        liters: String,
+        /// As typed.
+        hours: String,
+    },
+    /// Air moved, as typed.
+    Airflow(String),
+    /// Words.
+    Note(String),
 }
 
 /// Why an entry of a line cannot be taken; other entries of the line may still be good.
@@ -84,18 +106,35 @@ fn is_figure(word: &str) -> bool {
 
 fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
     let words: Vec<&str> = text.split_whitespace().collect();
+    if let Some(at) = words.iter().position(|w| w.eq_ignore_ascii_case("note")).filter(|at| *at > 0) {
+        let said = words[at + 1..].join(" ");
+        if said.is_empty() {
+            return Err(LineError::WrongCount(text.to_owned()));
+        }
+        return find(building, &words[..at], &Reads::Note(said.clone()))
+            .map(|station_id| Line { station_id, reads: Reads::Note(said) });
+    }
     let first = words.iter().position(|w| is_figure(w)).ok_or_else(|| LineError::NoFigure(text.to_owned()))?;
     let (mut name, figures) = words.split_at(first);
     let mut reads = figures_of(figures, text)?;
     if let Some((marker, before)) = name.split_last() {
-        let (wood, relative) = (marker.eq_ignore_ascii_case("mc"), marker.eq_ignore_ascii_case("rel"));
-        if wood || relative {
-            let Reads::Surface(figure) = reads else { return Err(LineError::WrongCount(text.to_owned())) };
-            reads = if wood {
-                Reads::Wood { moisture: figure, species: String::new(), at: None }
-            } else {
-                Reads::Relative(figure)
-            };
+        let marked = match (marker.to_ascii_lowercase().as_str(), &reads) {
+            ("mc", Reads::Surface(figure)) => {
+                Some(Reads::Wood { moisture: figure.clone(), species: String::new(), at: None })
+            }
+            ("rel", Reads::Surface(figure)) => Some(Reads::Relative(figure.clone())),
+            ("ir", Reads::Surface(figure)) => {
+                Some(Reads::Infrared { shown: figure.clone(), emissivity: String::new(), reflected: String::new() })
+            }
+            ("flow", Reads::Surface(figure)) => Some(Reads::Airflow(figure.clone())),
+            ("water", Reads::Air { temperature, moisture, .. }) => {
+                Some(Reads::Water { liters: temperature.clone(), hours: moisture.clone() })
+            }
+            ("mc" | "rel" | "ir" | "flow" | "water", _) => return Err(LineError::WrongCount(text.to_owned())),
+            _ => None,
+        };
+        if let Some(marked) = marked {
+            reads = marked;
             name = before;
         }
     }
@@ -131,7 +170,11 @@ fn figures_of(words: &[&str], text: &str) -> Result<Reads, LineError> {
 /// The one station the words name. A last word `s` may be the marker for a surface or the beginning of a word such as
 /// "south", so both are tried and a tie is an ambiguity.
 fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, LineError> {
-    let surface = !matches!(reads, Reads::Air { .. });
+    let surface = match reads {
+        Reads::Air { .. } | Reads::Water { .. } | Reads::Airflow(_) => Some(false),
+        Reads::Note(_) => None,
+        _ => Some(true),
+    };
     let marked = matches!(reads, Reads::Surface(_)) && words.last().is_some_and(|w| w.eq_ignore_ascii_case("s"));
     let mut hits = matches(building, words, surface);
     if marked && words.len() > 1 {
@@ -156,7 +199,7 @@ fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, Line
 }
 
 /// Stations that fit every word, with a rank: 0 exact name, 1 own name alone, 2 with the space's name.
-fn matches(building: &Building, words: &[&str], surface: bool) -> Vec<(Uuid, u8)> {
+fn matches(building: &Building, words: &[&str], surface: Option<bool>) -> Vec<(Uuid, u8)> {
     let wanted = words_of(&words.join(" "));
     if wanted.is_empty() {
         return Vec::new();
@@ -164,7 +207,7 @@ fn matches(building: &Building, words: &[&str], surface: bool) -> Vec<(Uuid, u8)
     building
         .stations
         .iter()
-        .filter(|s| matches!(s.place, Place::Surface(_)) == surface)
+        .filter(|s| surface.is_none_or(|surface| matches!(s.place, Place::Surface(_)) == surface))
         .filter_map(|s| {
             let own = words_of(&names(building, s.place));
             let space = building.space_of(s.place).map(|x| words_of(&x.name)).unwrap_or_default();

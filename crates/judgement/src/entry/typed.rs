@@ -1,7 +1,7 @@
 //! Typed temperatures and humidities: `64F`, `18.2`, `18,2 °C`, `78%`.
 
 use crate::question::Question;
-use crate::reading::AirValue;
+use crate::reading::{AirValue, Collected};
 use hygrothermal::air::{AirError, MoistAir, Over, saturation_rh};
 use hygrothermal::quantity::{MoistureContent, Pressure, RelativeHumidity, ScaleReading, Temperature};
 use std::fmt;
@@ -277,6 +277,30 @@ pub fn parse_scale(text: &str) -> Result<ScaleReading, EntryError> {
     }
     let shown = parse_shown(text, "relative reading", "320", 1000.0)?;
     ScaleReading::new(shown).map_err(|e| EntryError { field: Field::Surface, message: format!("{e}.") })
+}
+
+/// Liters a dehumidifier collected and the hours it ran.
+///
+/// # Errors
+/// One [`EntryError`] per figure that is no number or out of range: 0 to 500 L, more than 0 to 2000 h.
+pub fn parse_water(liters: &str, hours: &str) -> Result<Collected, Vec<EntryError>> {
+    let figure = |text: &str, field, what: &str, example: &str, high: f64| {
+        let typed = number(text, field, what, example)?;
+        match typed.unit {
+            None if (0.0..=high).contains(&typed.value) => Ok(typed.value),
+            None => Err(EntryError { field, message: format!("The {what} must be 0 to {high}, got {}.", typed.value) }),
+            Some(_) => Err(EntryError { field, message: format!("The {what} are a plain figure.") }),
+        }
+    };
+    let l = figure(liters, Field::Temperature, "liters collected", "3.2", 500.0);
+    let h = figure(hours, Field::Humidity, "hours run", "24", 2000.0).and_then(|h| {
+        let message = "It must have run for some time.".to_owned();
+        if h > 0.0 { Ok(h) } else { Err(EntryError { field: Field::Humidity, message }) }
+    });
+    match (l, h) {
+        (Ok(liters), Ok(hours)) => Ok(Collected { liters, hours }),
+        (l, h) => Err([l.err(), h.err()].into_iter().flatten().collect()),
+    }
 }
 
 /// A surface temperature.

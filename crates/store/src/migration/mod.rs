@@ -5,6 +5,7 @@ mod m20261123_000002_call_sheet;
 mod m20261123_000003_meters;
 mod m20261123_000004_history;
 mod m20261123_000005_evidence;
+mod m20261123_000006_more_readings;
 
 use sea_orm_migration::prelude::*;
 
@@ -19,6 +20,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000003_meters::Migration),
             Box::new(m20261123_000004_history::Migration),
             Box::new(m20261123_000005_evidence::Migration),
+            Box::new(m20261123_000006_more_readings::Migration),
         ]
     }
 }

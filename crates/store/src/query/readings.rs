@@ -7,7 +7,8 @@ use crate::scope::Scope;
 use chrono::{DateTime, Utc};
 use hygrothermal::quantity::{ScaleReading, Temperature};
 use judgement::entry::AirEntry;
-use judgement::reading::{Reading, WoodValue};
+use judgement::infrared::InfraredValue;
+use judgement::reading::{Collected, Reading, WoodValue};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
@@ -23,6 +24,14 @@ pub enum NewValue {
     Wood(WoodValue),
     /// A relative scale.
     Relative(ScaleReading),
+    /// Surface temperature by infrared.
+    Infrared(InfraredValue),
+    /// Water collected by a dehumidifier.
+    Water(Collected),
+    /// Air moved, m³/s.
+    Airflow(f64),
+    /// Only the words typed.
+    Note,
     /// The reading it replaces was a mistake and nothing takes its place.
     Withdrawn,
 }
@@ -85,13 +94,21 @@ impl Scope {
             NewValue::Surface(t) => ("surface", Some((t.get(), t.get())), None),
             NewValue::Wood(_) => ("wood", None, None),
             NewValue::Relative(_) => ("relative", None, None),
+            NewValue::Infrared(i) => ("surface", Some((i.shown.get(), i.own.value)), None),
+            NewValue::Water(_) => ("water", None, None),
+            NewValue::Airflow(_) => ("airflow", None, None),
+            NewValue::Note => ("note", None, None),
             NewValue::Withdrawn => ("withdrawn", None, None),
         };
         let (raw_value, value, wood) = match new.value {
             NewValue::Wood(w) => (Some(w.shown.get()), convert::percent(w.value), Some(w)),
             NewValue::Relative(shown) => (Some(shown.get()), Some(shown.get()), None),
+            NewValue::Water(w) => (Some(w.liters), Some(w.per_day()), None),
+            NewValue::Airflow(flow) => (Some(flow), Some(flow), None),
             _ => (None, None, None),
         };
+        let infrared = if let NewValue::Infrared(i) = new.value { Some(i) } else { None };
+        let hours = if let NewValue::Water(w) = new.value { Some(w.hours) } else { None };
         let (replaces, reason) = new.replaces.clone().unzip();
         reading::Model {
             practice_id: self.practice,
@@ -113,6 +130,9 @@ impl Scope {
             value,
             species: wood.map(|w| w.species.to_owned()),
             wood_t_c: wood.map(|w| w.at.get()),
+            emissivity: infrared.map(|i| i.emissivity.get()),
+            reflected_c: infrared.map(|i| i.reflected.get()),
+            hours,
             questions: new.questions.clone(),
             replaces,
             reason: reason.unwrap_or_default(),

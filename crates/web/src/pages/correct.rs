@@ -5,7 +5,7 @@ use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::job_page::JobPage;
 use crate::pages::round::FieldErrors;
-use crate::taking::{self, How, METHODS};
+use crate::taking::{self, How};
 use crate::token::Token;
 use crate::view::{Frame, JobFrame, log};
 use askama::Template;
@@ -13,9 +13,11 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use calculator::unit::FLOW;
 use hygrothermal::quantity::Temperature;
 use judgement::building::Place;
 use judgement::entry::Humidity;
+use judgement::infrared::emissivities;
 use serde::Deserialize;
 use store::{Kept, NewReading, NewValue, ReadingRow};
 use uuid::Uuid;
@@ -26,7 +28,9 @@ struct CorrectPage {
     frame: Frame,
     job: JobFrame,
     name: String,
-    surface: bool,
+    /// Whether it has a second figure, and whether that is humidity.
+    two: bool,
+    air: bool,
     /// What the first figure is.
     figure: String,
     was: String,
@@ -60,7 +64,7 @@ pub struct CorrectForm {
 impl CorrectForm {
     /// What "keep anyway" was said about.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, How { humidity: &self.kind, method: "", species: "", wood_at: None })
+        taking::said(&self.t, &self.m, How { humidity: &self.kind, ..How::default() })
     }
 }
 
@@ -79,10 +83,14 @@ fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, f
         frame: Frame::new(who, token, uri),
         job: page.frame("section"),
         name: page.building.place_name(place).to_owned(),
-        surface: matches!(place, Place::Surface(_)),
+        two: matches!(row.kind.as_str(), "air" | "water"),
+        air: row.kind == "air",
         figure: match row.kind.as_str() {
             "wood" => "Wood moisture as the meter showed it, %".into(),
             "relative" => "Relative scale".into(),
+            "water" => "Liters collected".into(),
+            "airflow" => format!("Airflow, {}", FLOW.unit(show.units).name),
+            "note" => "Note".into(),
             "surface" => format!("Surface temperature, {}", show.temperature_unit()),
             _ => format!("Air temperature, {}", show.temperature_unit()),
         },
@@ -112,10 +120,15 @@ pub async fn page(
     let show = who.show();
     let kind = row.humidity_kind.clone().unwrap_or_else(|| "rh".into());
     let moisture = row.raw_humidity.map(|x| if kind == "rh" { x.to_string() } else { show.degrees(x) });
+    let raw_value = match row.kind.as_str() {
+        "note" => Some(row.as_typed.clone()),
+        "airflow" => row.raw_value.map(|v| FLOW.typed(v, show.units)),
+        _ => row.raw_value.map(|v| v.to_string()),
+    };
     let form = CorrectForm {
         id: Uuid::now_v7().to_string(),
-        t: row.raw_t_c.map(|t| show.degrees(t)).or(row.raw_value.map(|v| v.to_string())).unwrap_or_default(),
-        m: moisture.unwrap_or_default(),
+        t: row.raw_t_c.map(|t| show.degrees(t)).or(raw_value).unwrap_or_default(),
+        m: moisture.or(row.hours.map(|h| h.to_string())).unwrap_or_default(),
         kind,
         ..CorrectForm::default()
     };
@@ -144,14 +157,21 @@ pub async fn submit(
     let station = page.building.station(row.station_id).ok_or(Failure::NotFound)?;
     let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
     let mut again = view(&who, &token, &uri, &page, &row, form.clone());
-    let method = if row.kind == "surface" { METHODS[0].0 } else { row.kind.as_str() };
+    let method = match (row.kind.as_str(), row.emissivity) {
+        ("surface", Some(_)) => "infrared",
+        ("surface", None) => "temperature",
+        (kind, _) => kind,
+    };
+    // Corrected with the emissivity and surroundings it was read with.
+    let e = emissivities().iter().find(|e| Some(e.value) == row.emissivity).map_or("", |e| e.id.as_str());
+    let reflected = row.reflected_c.map(|t| format!("{t}C")).unwrap_or_default();
     let species = row.species.clone().unwrap_or_default();
     let wood_at = row.wood_t_c.and_then(|t| Temperature::new(t).ok());
     let reads = taking::reads(
         station.place,
         &form.t,
         &form.m,
-        How { humidity: &form.kind, method, species: &species, wood_at },
+        How { humidity: &form.kind, method, species: &species, wood_at, emissivity: e, reflected: &reflected },
     );
     let withdrawn = form.withdraw.is_some();
     let mut value = NewValue::Withdrawn;

@@ -19,4 +19,5 @@ pub mod round;
 pub mod section;
 pub mod shorthand;
 pub mod sign_in;
+pub mod skips;
 pub mod tests;

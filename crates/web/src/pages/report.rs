@@ -5,7 +5,7 @@ use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
 use crate::pages::findings::{self, Found, during, weighed};
-use crate::pages::round::salt_check;
+use crate::pages::round::{missing, salt_check};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::token::Token;
@@ -37,6 +37,8 @@ pub struct ReportPage {
     base: String,
     worst: Vec<WorstRow>,
     rooms: Vec<Room>,
+    /// Stations not read, each with the reason where one was given.
+    unread: Vec<String>,
     found: Vec<Found>,
     tested: Vec<Run>,
     advice: Vec<SpaceLines>,
@@ -114,6 +116,7 @@ pub async fn page(
         drawing: draw(&show, &page.building, page.job.structure.shell(), &page.picture, None),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
+        unread: unread(&page),
         found: findings.iter().map(|f| findings::found(&show, &page.building, f)).collect(),
         tested: tested.iter().map(|r| tests::run(&show, &page.building, r, chrono::Utc::now())).collect(),
         cautions,
@@ -136,6 +139,15 @@ fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
         ("People", figure(call.occupants)),
     ];
     facts.into_iter().filter(|(_, text)| !text.is_empty()).collect()
+}
+
+fn unread(page: &JobPage) -> Vec<String> {
+    let passed = page.building.stations.iter().filter_map(|s| Some((s.id, page.skipped(s.id)?)));
+    let passed = passed.map(|(id, skip)| {
+        let name = page.station_name(id);
+        if skip.reason.is_empty() { format!("{name} (passed by)") } else { format!("{name} ({})", skip.reason) }
+    });
+    passed.chain(missing(page)).collect()
 }
 
 fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {

@@ -4,7 +4,8 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
-use crate::taking::{self, Checked, How, METHODS, Meaning};
+use crate::pages::skips;
+use crate::taking::{self, Checked, How, Meaning, Method, method_at, methods};
 use crate::token::Token;
 use crate::view::line::LinePanel;
 use crate::view::log::{self, Entry};
@@ -15,11 +16,14 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use calculator::unit::FLOW;
 use hygrothermal::wood::{Species, species};
 use judgement::building::{Place, Station};
 use judgement::call::{Call, Construction, FALSE_WET};
 use judgement::cautions::{self, LOCAL_CODE};
 use judgement::entry::{EntryError, Field, Humidity};
+use judgement::infrared::{EmissivityRow, emissivities, usual};
+use judgement::reading::Observed;
 use serde::Deserialize;
 use store::{Instrument, Kept, NewReading, Visit};
 use uuid::Uuid;
@@ -39,18 +43,30 @@ pub struct RoundPage {
     visit: Visit,
     visit_label: String,
     unit: &'static str,
+    flow_unit: &'static str,
     kinds: Vec<(&'static str, &'static str)>,
-    methods: [(&'static str, &'static str); 3],
+    methods: &'static [Method],
+    method: &'static str,
+    emissivities: &'static [EmissivityRow],
     species: &'static [Species],
     line: LinePanel,
+    /// Stations neither read nor passed by.
+    missing: Vec<String>,
+    act_id: Uuid,
+    reasons: [&'static str; 4],
     /// Addresses to carry along for working without a signal, separated by spaces.
     pages: String,
 }
 
 impl RoundPage {
-    /// What is being read on a surface.
-    fn method(&self) -> &str {
-        METHODS.iter().map(|m| m.0).find(|m| *m == self.form.method).unwrap_or(METHODS[0].0)
+    /// Whether this is being read.
+    fn is(&self, method: &str) -> bool {
+        self.method == method
+    }
+
+    /// Whether the reading has two figures.
+    fn two(&self) -> bool {
+        matches!(self.method, "air" | "water")
     }
 }
 
@@ -85,7 +101,10 @@ struct Step {
     name: String,
     mark: Mark,
     done: bool,
+    skipped: bool,
     current: bool,
+    /// What it showed on the visit before.
+    last: String,
 }
 
 struct StationView {
@@ -94,9 +113,12 @@ struct StationView {
     place: String,
     /// Space or surface it stands at.
     place_id: Option<Uuid>,
-    surface: bool,
     number: usize,
     last: Option<String>,
+    /// The figures of the visit before, to type over.
+    ghost: [String; 2],
+    /// Id and reason of its skip on this visit.
+    skipped: Option<(Uuid, String)>,
     entries: Vec<Entry>,
     next: Option<Uuid>,
     previous: Option<Uuid>,
@@ -136,6 +158,11 @@ pub struct ReadingForm {
     pub method: String,
     #[serde(default)]
     pub species: String,
+    /// Kind of surface for infrared, and what it reflects.
+    #[serde(default)]
+    pub eps: String,
+    #[serde(default)]
+    pub refl: String,
     #[serde(default)]
     pub instrument: String,
     #[serde(default)]
@@ -143,6 +170,9 @@ pub struct ReadingForm {
     /// When a device without a signal took it, ms since 1970.
     #[serde(default)]
     pub at: String,
+    /// Stay at this station for another reading.
+    #[serde(default)]
+    pub stay: Option<String>,
 }
 
 impl ReadingForm {
@@ -152,7 +182,14 @@ impl ReadingForm {
     }
 
     fn how(&self) -> How<'_> {
-        How { humidity: &self.kind, method: &self.method, species: &self.species, wood_at: None }
+        How {
+            humidity: &self.kind,
+            method: &self.method,
+            species: &self.species,
+            wood_at: None,
+            emissivity: &self.eps,
+            reflected: &self.refl,
+        }
     }
 }
 
@@ -240,11 +277,21 @@ pub async fn page(
         kind: "rh".into(),
         method: at.method.unwrap_or_default(),
         species: taking::usual_species(&page, &station).to_owned(),
+        eps: usual_surface(&page, &station),
         ..ReadingForm::default()
     };
     let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
     let view = round(&who, &token, &uri, &page, visit, &station, form, line)?;
     Ok(view.into_response())
+}
+
+/// Id of the emissivity usual for a station's surface; empty where there is none.
+fn usual_surface(page: &JobPage, station: &Station) -> String {
+    let surface = match station.place {
+        Place::Surface(id) => page.building.surface(id),
+        _ => None,
+    };
+    surface.and_then(|s| usual(s.material)).map(|e| e.id.clone()).unwrap_or_default()
 }
 
 /// The job with its open visit in view.
@@ -255,7 +302,7 @@ pub async fn open_page(who: &Who, job: Uuid) -> Result<JobPage, Failure> {
 }
 
 fn station(page: &JobPage, asked: Option<Uuid>) -> Option<&Station> {
-    let read = |s: &Station| page.standing.iter().any(|r| r.station_id == s.id);
+    let read = |s: &Station| page.is_read(s.id) || page.skipped(s.id).is_some();
     match asked {
         Some(id) => page.building.station(id),
         None => page.building.stations.iter().find(|s| !read(s)).or(page.building.stations.last()),
@@ -323,8 +370,12 @@ pub fn round(
     Ok(RoundPage {
         frame: Frame::new(who, token, uri),
         job: page.frame("round"),
-        steps: steps(page, station.id),
-        station: station_view(&show, page, station)?,
+        steps: steps(&show, page, station.id),
+        station: station_view(&show, page, station, method_at(station.place, &form.method))?,
+        missing: missing(page),
+        act_id: Uuid::now_v7(),
+        reasons: skips::REASONS,
+        method: method_at(station.place, &form.method),
         form,
         errors: FieldErrors::default(),
         meaning: None,
@@ -333,12 +384,20 @@ pub fn round(
         visit_label: format!("visit {}", page.visit_number(visit.id)),
         visit,
         unit: show.temperature_unit(),
+        flow_unit: FLOW.unit(show.units).name,
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
-        methods: METHODS,
+        methods: methods(station.place),
+        emissivities: emissivities(),
         species: species(),
         line,
         pages: carried(page),
     })
+}
+
+/// Names of the stations neither read nor passed by on the visit in view.
+pub fn missing(page: &JobPage) -> Vec<String> {
+    let open = page.building.stations.iter().filter(|s| !page.is_read(s.id) && page.skipped(s.id).is_none());
+    open.map(|s| page.building.place_name(s.place).to_owned()).collect()
 }
 
 /// Every page a round needs: its stations with each way of reading them, and where what is seen is noted.
@@ -346,22 +405,23 @@ fn carried(page: &JobPage) -> String {
     let job = format!("/jobs/{}", page.job.id);
     let mut pages: Vec<String> = page.building.stations.iter().map(|s| format!("{job}/round?at={}", s.id)).collect();
     for s in &page.building.stations {
-        if matches!(s.place, Place::Surface(_)) {
-            pages.extend(METHODS.iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
-        }
+        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
     }
     pages.extend(["/findings", "/tests", "/round", "/call", ""].map(|view| format!("{job}{view}")));
     pages.extend(["/docket".into(), "/queue".into()]);
     pages.join(" ")
 }
 
-fn steps(page: &JobPage, current: Uuid) -> Vec<Step> {
+fn steps(show: &Show, page: &JobPage, current: Uuid) -> Vec<Step> {
+    let last = page.last_rows();
     page.building
         .stations
         .iter()
         .map(|s| {
-            let done = page.standing.iter().any(|r| r.station_id == s.id);
+            let done = page.is_read(s.id);
             Step {
+                skipped: page.skipped(s.id).is_some(),
+                last: last.get(&s.id).map(|r| log::value(show, r)).unwrap_or_default(),
                 id: s.id,
                 name: page.building.place_name(s.place).to_owned(),
                 mark: step_mark(page, s.place),
@@ -380,7 +440,27 @@ fn step_mark(page: &JobPage, place: Place) -> Mark {
     verdict.map_or(Mark::NONE, Mark::from)
 }
 
-fn station_view(show: &Show, page: &JobPage, station: &Station) -> Result<StationView, Failure> {
+/// The figures last typed here for the same kind of reading, in this person's units.
+fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<[String; 2], Failure> {
+    let kind = |o: &Observed| match (o, station.place) {
+        (Observed::Surface(_), Place::Surface(_)) => matches!(method, "temperature" | "infrared"),
+        (Observed::Air(_), _) => method == "air",
+        (Observed::Wood(_), _) => method == "wood",
+        (Observed::Relative(_), _) => method == "relative",
+        (Observed::Water(_), _) => method == "water",
+        _ => false,
+    };
+    let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };
+    let second = match (row.humidity_kind.as_deref(), row.raw_humidity) {
+        (Some("rh"), Some(rh)) => rh.to_string(),
+        (_, Some(t)) => show.degrees(t),
+        _ => row.hours.map(|h| h.to_string()).unwrap_or_default(),
+    };
+    let first = row.raw_value.map(|v| v.to_string()).or(row.raw_t_c.map(|t| show.degrees(t)));
+    Ok([first.unwrap_or_default(), second])
+}
+
+fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<StationView, Failure> {
     let surface = matches!(station.place, Place::Surface(_));
     let stations = &page.building.stations;
     let index = stations.iter().position(|s| s.id == station.id).unwrap_or(0);
@@ -407,9 +487,10 @@ fn station_view(show: &Show, page: &JobPage, station: &Station) -> Result<Statio
             Place::Outdoors => None,
             Place::Space(id) | Place::Surface(id) => Some(id),
         },
-        surface,
         number: index + 1,
         last: before,
+        ghost: ghost(show, page, station, method)?,
+        skipped: page.skipped(station.id).map(|s| (s.id, s.reason.clone())),
         entries: log::entries(show, &visit_rows, &page.instruments, station.id),
         next: stations.get(index + 1).map(|s| s.id),
         previous: index.checked_sub(1).and_then(|i| stations.get(i)).map(|s| s.id),
@@ -421,8 +502,8 @@ pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<Reading
     let mut part = VerdictPart { errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
     let page = open_page(&who, job).await?;
     let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
-    let surface = matches!(station.place, Place::Surface(_));
-    if form.t.trim().is_empty() || (!surface && form.m.trim().is_empty()) {
+    let two = matches!(method_at(station.place, &form.method), "air" | "water");
+    if form.t.trim().is_empty() || (two && form.m.trim().is_empty()) {
         return Ok(part);
     }
     match check(&who, &page, station, instrument, &form) {
@@ -459,7 +540,8 @@ fn meaning(
     instrument: &Instrument,
     checked: &Checked,
 ) -> Option<Meaning> {
-    taking::meaning(&who.show(), page, station, instrument, checked.observed, chrono::Utc::now())
+    let observed = (checked.observed, checked.accuracy);
+    taking::meaning(&who.show(), page, station, instrument, observed, chrono::Utc::now())
 }
 
 /// Keeps a reading and goes on to the next station; a refused or doubted one stays on screen as typed.
@@ -477,7 +559,7 @@ pub async fn keep(
     };
     // Sent again because the answer never arrived: it is stored, whatever happened since.
     if page.row(id).is_some() {
-        return Ok(onward(&page, station));
+        return Ok(onward(&page, station, form.stay.is_some()));
     }
     let Some(visit) = visit else {
         return Err(Failure::VisitFinished);
@@ -516,12 +598,13 @@ pub async fn keep(
         return Err(Failure::Defect("a new reading met another's correction".into()));
     }
     scope.commit().await?;
-    Ok(onward(&page, station))
+    Ok(onward(&page, station, form.stay.is_some()))
 }
 
-/// To the next station.
-fn onward(page: &JobPage, station: &Station) -> Response {
+/// To the next station, or the same again.
+fn onward(page: &JobPage, station: &Station, stay: bool) -> Response {
     let index = page.building.stations.iter().position(|s| s.id == station.id);
-    let next = index.and_then(|i| page.building.stations.get(i + 1)).unwrap_or(station);
+    let after = index.and_then(|i| page.building.stations.get(i + 1)).filter(|_| !stay);
+    let next = after.unwrap_or(station);
     Redirect::to(&format!("/jobs/{}/round?at={}", page.job.id, next.id)).into_response()
 }

@@ -79,9 +79,10 @@ fn weigh(who: &Who, page: &mut JobPage, instrument: &Instrument, line: Line, rea
         }
         Ok(checked) => {
             let now = chrono::Utc::now();
-            let meaning = taking::meaning(&who.show(), page, &station, instrument, checked.observed, now);
+            let meaning =
+                taking::meaning(&who.show(), page, &station, instrument, (checked.observed, checked.accuracy), now);
             let asked = taking::asked(&who.show(), &checked);
-            if let Some(reading) = taking::supposed(&station, instrument, checked.observed, now) {
+            if let Some(reading) = taking::supposed(&station, instrument, (checked.observed, checked.accuracy), now) {
                 page.suppose(reading);
             }
             let (mark, head) = meaning.map_or((Mark::NONE, String::new()), |m| (m.mark, m.head));

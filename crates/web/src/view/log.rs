@@ -2,6 +2,7 @@
 
 use super::meter;
 use super::show::Show;
+use calculator::unit::FLOW;
 use std::collections::HashMap;
 use store::{Instrument, ReadingRow};
 use uuid::Uuid;
@@ -48,6 +49,12 @@ pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], sta
 pub fn value(show: &Show, r: &ReadingRow) -> String {
     match (r.t_c, r.rh_pct) {
         _ if r.kind == "wood" => meter::wood_row(show, r),
+        _ if r.kind == "water" => {
+            format!("{} L in {} h", r.raw_value.unwrap_or_default(), r.hours.unwrap_or_default())
+        }
+        _ if r.kind == "airflow" => FLOW.text(r.raw_value.unwrap_or_default(), show.units),
+        _ if r.kind == "note" => format!("“{}”", r.as_typed),
+        (Some(t), None) if r.emissivity.is_some() => format!("{} by infrared", show.temperature(t)),
         _ if r.kind == "relative" => format!("{} on its own scale", r.raw_value.unwrap_or_default()),
         (Some(t), Some(rh)) => format!("{}, {}", show.temperature(t), show.percent(rh)),
         (Some(t), None) => show.temperature(t),

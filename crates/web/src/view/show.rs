@@ -114,6 +114,11 @@ impl Show {
         format!("{} %", fixed(x, 0))
     }
 
+    /// Water a day.
+    pub fn daily(&self, liters: f64) -> String {
+        unit::DAILY.text(liters, self.units)
+    }
+
     fn water(&self, litres: f64) -> f64 {
         unit::DAILY.shown(litres, self.units)
     }
