@@ -3,6 +3,8 @@
 use anyhow::{Context, Result, anyhow};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
 use hygrothermal::air::Over;
+use hygrothermal::instrument::{Salt, salt};
+use hygrothermal::quantity::Temperature;
 use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Structure};
 use judgement::call::Call;
@@ -11,8 +13,8 @@ use judgement::finding::{finding, test};
 use judgement::reading::WoodValue;
 use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario};
 use store::{
-    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Scope, Store,
-    TestRun, Visit,
+    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, SaltCheck,
+    Scope, Store, TestRun, Visit,
 };
 use uuid::Uuid;
 
@@ -71,16 +73,47 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     for instrument in &instruments {
         scope.add_instrument(instrument.clone()).await?;
     }
+    drift(&scope, &instruments[0], consultant, now).await?;
     for job in jobs.iter().filter(|j| j.practice == plan.key) {
         load_job(&scope, job, consultant, &instruments, now).await?;
     }
     Ok(scope.commit().await?)
 }
 
+/// The hand hygrometer's salt checks: over table salt it fell by 1.4 % in a year, and its offset with it rose.
+async fn drift(scope: &Scope, instrument: &Instrument, consultant: Uuid, now: DateTime<Utc>) -> Result<()> {
+    let box_at = Temperature::new(20.0).map_err(|e| anyhow!("{e}"))?;
+    let reference = salt(Salt::SodiumChloride, box_at).context("table salt at 20 °C")?;
+    for (days, offset, note) in [(695, 0.6, "As bought."), (330, instrument.rh_offset_pct, "After the damp winter.")] {
+        let ended = now - Duration::days(days);
+        let shown = ((reference - offset) * 10.0).round() / 10.0;
+        let row = SaltCheck {
+            practice_id: Uuid::nil(),
+            id: Uuid::now_v7(),
+            instrument_id: instrument.id,
+            consultant_id: consultant,
+            salts: "nacl".into(),
+            started_at: ended - Duration::hours(13),
+            ended_at: Some(ended),
+            t_c: Some(box_at.get()),
+            shown: Some(serde_json::json!({ "nacl": shown })),
+            rh_slope: Some(1.0),
+            rh_offset_pct: Some(offset),
+            max_residual_pct: Some(0.0),
+            note: note.into(),
+        };
+        scope.keep_salt_check(row).await?;
+    }
+    Ok(())
+}
+
 /// The instruments a new practice starts with; it adds its own on the bench.
 #[must_use]
 pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
     let instrument = |name: &str, serial: &str, errors: [f64; 3], offset: f64, checked: Option<i64>| Instrument {
+        kind: "hygrometer".into(),
+        settle_s: 90,
+        rh_slope: 1.0,
         practice_id: Uuid::nil(),
         id: Uuid::now_v7(),
         name: name.into(),

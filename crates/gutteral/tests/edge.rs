@@ -230,6 +230,62 @@ async fn an_instrument_is_added_with_the_accuracy_its_readings_will_carry() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_salt_check_corrects_what_is_read_from_its_end_on() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
+    let page = caller.get(&format!("{job}/round")).await.body;
+    let station = hidden(&page, "station");
+    let practice =
+        site.text(&format!("select practice_id from job where id = '{}'", job.rsplit('/').next().unwrap())).await;
+    let pocket_here =
+        site.text(&format!("select id from instrument where serial = 'PK-17' and practice_id = '{practice}'")).await;
+    let read = async |m: &str, at: &str| {
+        let id = Uuid::now_v7().to_string();
+        let fields = [
+            ("id", id.as_str()),
+            ("station", &station),
+            ("t", "20"),
+            ("m", m),
+            ("instrument", &pocket_here),
+            ("at", at),
+        ];
+        assert!(caller.post(&format!("{job}/round"), &fields).await.status.is_redirection());
+        site.text(&format!("select round(rh_pct::numeric, 2) from reading where id = '{id}'")).await
+    };
+    let before = (chrono::Utc::now().timestamp_millis() - 3_600_000).to_string();
+    assert_eq!(read("60", "").await, "60.00", "never checked: as it shows");
+    let warned =
+        caller.get(&format!("{job}/round/verdict?station={station}&instrument={pocket_here}&t=20&m=60")).await.body;
+    assert!(warned.contains("never salt-checked"), "{warned}");
+    let (bench, check) = (format!("/bench/{pocket_here}"), Uuid::now_v7().to_string());
+    assert!(caller.post(&bench, &[("id", &check)]).await.body.contains("Choose one to 3 salts"));
+    caller.post(&bench, &[("id", &check), ("salt.nacl", "1"), ("salt.mgcl2", "1")]).await;
+    assert!(caller.get(&bench).await.body.contains("May be read from"), "twelve hours are running");
+    let wrong = caller.post(&bench, &[("id", &check), ("t", "20"), ("shown.nacl", "12"), ("shown.mgcl2", "33")]).await;
+    assert_eq!(wrong.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(wrong.body.contains("more than 25 % off") && wrong.body.contains("value=\"12\""), "{}", wrong.body);
+    let shown =
+        [("id", check.as_str()), ("t", "20"), ("shown.nacl", "73.5"), ("shown.mgcl2", "33.0"), ("note", "read early")];
+    assert!(caller.post(&bench, &shown).await.status.is_redirection());
+    // Greenspan at 20 °C: 75.47 over table salt, 33.07 over magnesium chloride. By hand: slope 42.40/40.5 = 1.0469,
+    // offset 33.07 − 34.55 = −1.478; 60 becomes 61.34.
+    assert_eq!(read("60", "").await, "61.34");
+    assert_eq!(read("60", &before).await, "60.00", "read before the check and sent after it");
+    assert!(caller.get(&bench).await.body.contains("× 1.047 -1.5 %"));
+    // An ended check is never changed, and another practice cannot reach it.
+    caller.post(&bench, &[("id", &check), ("t", "20"), ("shown.nacl", "70"), ("shown.mgcl2", "30")]).await;
+    assert_eq!(
+        site.count(&format!("salt_check where id = '{check}' and round(rh_slope::numeric, 4) = 1.0469")).await,
+        1
+    );
+    let thief = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    assert_eq!(thief.get(&bench).await.status, StatusCode::NOT_FOUND);
+    assert_eq!(thief.post(&bench, &[("id", &check), ("salt.nacl", "1")]).await.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_headless_interface_answers_over_http_without_signing_in() {
     let site = Site::start().await;
     let caller = Caller::new(&site).await;

@@ -273,7 +273,7 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     start_visit(&browser).await;
     // A pin meter needs the wood's temperature: without any it says so and keeps the figure.
     browser.press("Rim joist, north").await;
-    browser.press("wood moisture").await;
+    browser.press("wood, %").await;
     browser.fill("#t", "17.5").await;
     browser.shows("temperature first").await;
     browser
@@ -288,7 +288,7 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     );
     // Over fiber saturation there is no figure, only "wet".
     browser.press("Rim joist, north").await;
-    browser.press("wood moisture").await;
+    browser.press("wood, %").await;
     browser.fill("#t", "31").await;
     browser.shows("wet (over fiber saturation)").await;
     browser.press("Keep, next").await;
@@ -313,7 +313,7 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     browser.press("Round").await;
     browser.press("Start a visit").await;
     browser.press("Rim joist, south").await;
-    browser.press("relative scale").await;
+    browser.press("relative").await;
     browser.fill("#t", "300").await;
     browser.shows("From 540 to 300 on the same spot: fallen by 44").await;
     browser.fill("#t", "30 %").await;

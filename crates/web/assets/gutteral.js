@@ -28,6 +28,31 @@
       type(current, button.dataset.key);
       current.focus();
     }));
+    // Instruments that need to settle count down from when they are put in place.
+    const settle = document.getElementById('settle');
+    const choice = entry.elements.instrument;
+    if (settle && choice.selectedOptions) {
+      let ticking;
+      const offer = () => {
+        clearInterval(ticking);
+        const seconds = Number(choice.selectedOptions[0]?.dataset.settle ?? 0);
+        settle.hidden = !seconds;
+        settle.textContent = `Settle ${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
+        return seconds;
+      };
+      choice.addEventListener('change', offer);
+      settle.addEventListener('click', () => {
+        const end = Date.now() + offer() * 1000;
+        const tick = () => {
+          const left = Math.max(0, Math.round((end - Date.now()) / 1000));
+          settle.textContent = left ? `settling ${Math.floor(left / 60)}:${String(left % 60).padStart(2, '0')}` : 'settled: read it now';
+          if (!left) { clearInterval(ticking); navigator.vibrate?.(300); }
+        };
+        ticking = setInterval(tick, 250);
+        tick();
+      });
+      offer();
+    }
     // "Keep, next" goes on to an empty second figure before it sends.
     entry.addEventListener('submit', (event) => {
       const empty = inputs.find((i) => i.value.trim() === '');

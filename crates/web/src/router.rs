@@ -5,7 +5,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
     api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
-    queue, report, round, section, shorthand, sign_in, skips, tests,
+    queue, report, round, salt, section, shorthand, sign_in, skips, tests,
 };
 use crate::state::App;
 use axum::Router;
@@ -36,6 +36,7 @@ pub fn router(app: App) -> Router {
         .route("/docket", get(docket::page))
         .route("/queue", get(queue::page))
         .route("/bench", get(bench::page).post(bench::add))
+        .route("/bench/{instrument}", get(salt::page).post(salt::keep))
         .route("/calculator", get(calculator::index))
         .route("/calculator/library", get(calculator::library))
         .route("/calculator/{op}", get(calculator::page))

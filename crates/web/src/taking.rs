@@ -56,7 +56,7 @@ pub fn check(
         }
         (Place::Outdoors | Place::Space(_), Reads::Air { temperature, moisture, humidity }) => {
             // Electronic hygrometers report over liquid water in frost too.
-            let correct = |raw: f64| raw + instrument.rh_offset_pct;
+            let correct = |raw: f64| instrument.corrected(raw);
             let entry = parse_air(temperature, moisture, *humidity, units, Over::Water, correct)?;
             extra = entry.question;
             (NewValue::Air(entry), Observed::Air(entry.value))

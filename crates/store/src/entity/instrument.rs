@@ -16,6 +16,9 @@ pub struct Model {
     pub rh_err_pct: f64,
     pub surface_err_k: f64,
     pub rh_offset_pct: f64,
+    pub kind: String,
+    pub settle_s: i32,
+    pub rh_slope: f64,
     pub checked_on: Option<Date>,
 }
 

@@ -9,6 +9,7 @@ pub mod instrument;
 pub mod job;
 pub mod practice;
 pub mod reading;
+pub mod salt_check;
 pub mod session;
 pub mod sign_in_failure;
 pub mod skip;

@@ -6,6 +6,7 @@ mod m20261123_000003_meters;
 mod m20261123_000004_history;
 mod m20261123_000005_evidence;
 mod m20261123_000006_more_readings;
+mod m20261123_000007_bench;
 
 use sea_orm_migration::prelude::*;
 
@@ -21,6 +22,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000004_history::Migration),
             Box::new(m20261123_000005_evidence::Migration),
             Box::new(m20261123_000006_more_readings::Migration),
+            Box::new(m20261123_000007_bench::Migration),
         ]
     }
 }

@@ -1,22 +1,42 @@
-//! Instruments of a practice.
+//! Instruments of a practice and their salt checks.
 
-use crate::entity::instrument::{self, Entity};
+use crate::entity::{instrument, salt_check};
 use crate::error::StoreError;
 use crate::scope::Scope;
+use chrono::{DateTime, Utc};
 use hygrothermal::surface::Accuracy;
-use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
+use sea_orm::sea_query::OnConflict;
+use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, Iterable, QueryFilter, QueryOrder};
+use uuid::Uuid;
 
 impl Scope {
-    /// Instruments by name.
+    /// Instruments by name, each with the correction of its latest salt check.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn instruments(&self) -> Result<Vec<instrument::Model>, StoreError> {
-        Ok(Entity::find()
+        self.instruments_at(Utc::now()).await
+    }
+
+    /// Instruments by name, each with the correction that held at a moment: a check counts from its end on.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn instruments_at(&self, at: DateTime<Utc>) -> Result<Vec<instrument::Model>, StoreError> {
+        let mut all = instrument::Entity::find()
             .filter(instrument::Column::PracticeId.eq(self.practice))
             .order_by_asc(instrument::Column::Name)
             .all(&self.txn)
-            .await?)
+            .await?;
+        let checks = self.salt_checks().await?;
+        for i in &mut all {
+            let held = checks.iter().find(|c| c.instrument_id == i.id && c.ended_at.is_some_and(|end| end <= at));
+            let Some(check) = held else { continue };
+            if let (Some(slope), Some(offset), Some(end)) = (check.rh_slope, check.rh_offset_pct, check.ended_at) {
+                (i.rh_slope, i.rh_offset_pct, i.checked_on) = (slope, offset, Some(end.date_naive()));
+            }
+        }
+        Ok(all)
     }
 
     /// Adds an instrument; its practice is this scope's whatever the row says.
@@ -28,6 +48,41 @@ impl Scope {
         row.into_active_model().reset_all().insert(&self.txn).await?;
         Ok(())
     }
+
+    /// Salt checks of all instruments, the latest ended first; running ones stand at the front.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn salt_checks(&self) -> Result<Vec<salt_check::Model>, StoreError> {
+        Ok(salt_check::Entity::find()
+            .filter(salt_check::Column::PracticeId.eq(self.practice))
+            .order_by_desc(salt_check::Column::EndedAt)
+            .order_by_desc(salt_check::Column::StartedAt)
+            .all(&self.txn)
+            .await?)
+    }
+
+    /// Keeps a salt check, begun or ended. One that has ended is never changed.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_salt_check(&self, row: salt_check::Model) -> Result<(), StoreError> {
+        let row = salt_check::Model { practice_id: self.practice, ..row };
+        if self.salt_check(row.id).await?.is_some_and(|c| c.ended_at.is_some()) {
+            return Ok(());
+        }
+        let keys = [salt_check::Column::PracticeId, salt_check::Column::Id];
+        let again = OnConflict::columns(keys).update_columns(salt_check::Column::iter()).to_owned();
+        salt_check::Entity::insert(row.into_active_model().reset_all())
+            .on_conflict(again)
+            .exec_without_returning(&self.txn)
+            .await?;
+        Ok(())
+    }
+
+    async fn salt_check(&self, id: Uuid) -> Result<Option<salt_check::Model>, StoreError> {
+        Ok(salt_check::Entity::find_by_id((self.practice, id)).one(&self.txn).await?)
+    }
 }
 
 impl instrument::Model {
@@ -37,5 +92,17 @@ impl instrument::Model {
     /// [`StoreError::Corrupt`] when the row is out of range.
     pub fn accuracy(&self) -> Result<Accuracy, StoreError> {
         crate::convert::accuracy(self)
+    }
+
+    /// Whether a salt check says anything about it.
+    #[must_use]
+    pub fn reads_humidity(&self) -> bool {
+        matches!(self.kind.as_str(), "hygrometer" | "logger")
+    }
+
+    /// A relative humidity it showed, %, corrected by its salt check.
+    #[must_use]
+    pub fn corrected(&self, raw: f64) -> f64 {
+        self.rh_slope * raw + self.rh_offset_pct
     }
 }

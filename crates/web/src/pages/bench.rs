@@ -1,7 +1,7 @@
 //! The practice's instruments: accuracy goes into every band, the offset into every reading taken from then on.
 //!
-//! An instrument is added, never edited: readings already taken keep the accuracy and offset they were taken with. After
-//! a new salt check it is added again with its new offset.
+//! An instrument is added, never edited: readings already taken keep the accuracy they were taken with. Its salt checks
+//! correct what it reads from each check's end on.
 
 use crate::auth::Who;
 use crate::error::Failure;
@@ -24,11 +24,29 @@ use uuid::Uuid;
 struct BenchPage {
     frame: Frame,
     rows: Vec<Row>,
+    kinds: [(&'static str, &'static str); 6],
     form: InstrumentForm,
     errors: Vec<(&'static str, String)>,
 }
 
+/// Kinds of instruments: id and words.
+pub const KINDS: [(&str, &str); 6] = [
+    ("hygrometer", "Thermo-hygrometer"),
+    ("logger", "Logger"),
+    ("infrared", "Infrared thermometer"),
+    ("contact", "Contact thermometer"),
+    ("moisture", "Moisture meter"),
+    ("airflow", "Airflow meter"),
+];
+
+/// The words of a kind.
+pub fn kind_words(id: &str) -> &'static str {
+    KINDS.iter().find(|k| k.0 == id).map_or("Instrument", |k| k.1)
+}
+
 struct Row {
+    id: Uuid,
+    kind: &'static str,
     name: String,
     serial: String,
     accuracy: String,
@@ -41,7 +59,7 @@ impl BenchPage {
     }
 
     /// The fields of the form: name, label, value.
-    fn fields(&self) -> [(&'static str, &'static str, &str); 7] {
+    fn fields(&self) -> [(&'static str, &'static str, &str); 8] {
         let f = &self.form;
         [
             ("name", "Name", &f.name),
@@ -50,6 +68,7 @@ impl BenchPage {
             ("rh_err", "Relative humidity, ± %", &f.rh_err),
             ("surface_err", "Surface temperature, ± °C", &f.surface_err),
             ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
+            ("settle", "Time it needs to settle, s", &f.settle),
             ("checked_on", "Day of the salt check, like 2026-03-14; empty if never", &f.checked_on),
         ]
     }
@@ -71,6 +90,10 @@ pub struct InstrumentForm {
     offset: String,
     #[serde(default)]
     checked_on: String,
+    #[serde(default)]
+    kind: String,
+    #[serde(default)]
+    settle: String,
 }
 
 impl InstrumentForm {
@@ -101,6 +124,8 @@ impl InstrumentForm {
         let surface_err_k = number("surface_err", &self.surface_err, 0.05, 20.0);
         let offset = if self.offset.trim().is_empty() { "0" } else { &self.offset };
         let rh_offset_pct = number("offset", offset, -30.0, 30.0);
+        let settle = if self.settle.trim().is_empty() { "0" } else { &self.settle };
+        let settle_s = number("settle", settle, 0.0, 3600.0) as i32;
         let checked_on = match self.checked_on.trim() {
             "" => None,
             day => match day.parse::<NaiveDate>() {
@@ -131,6 +156,9 @@ impl InstrumentForm {
             rh_err_pct,
             surface_err_k,
             rh_offset_pct,
+            rh_slope: 1.0,
+            kind: KINDS.iter().map(|k| k.0).find(|k| *k == self.kind).unwrap_or(KINDS[0].0).to_owned(),
+            settle_s,
             checked_on,
         })
     }
@@ -146,9 +174,11 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
             serial: i.serial.clone(),
             accuracy: show.accuracy(i.air_err_k, i.rh_err_pct, i.surface_err_k),
             check: salt_check(i),
+            id: i.id,
+            kind: kind_words(&i.kind),
         })
         .collect();
-    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, form, errors: Vec::new() })
+    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, kinds: KINDS, form, errors: Vec::new() })
 }
 
 /// The instruments, and the form to add one.

@@ -4,14 +4,18 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
+use crate::pages::findings::{during, spot_of};
 use crate::view::show::Show;
+use crate::view::spot::Spot;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
+use chrono::{DateTime, Utc};
 use judgement::building::Place;
 use judgement::reading::AirState;
 use serde::Serialize;
 use std::collections::HashSet;
 use store::ReadingRow;
+use store::{FindingRow, TestRun};
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
@@ -71,6 +75,31 @@ struct File {
     design_outdoor_c: f64,
     visit_id: Uuid,
     readings: Vec<Record>,
+    findings: Vec<FoundRecord>,
+    tests: Vec<TestRecord>,
+}
+
+/// A finding that was there on the visit.
+#[derive(Serialize)]
+struct FoundRecord {
+    id: String,
+    place: String,
+    severity: i32,
+    value: Option<f64>,
+    note: String,
+    found_at_utc: String,
+    gone_at_utc: Option<String>,
+}
+
+/// A test begun by the end of the visit.
+#[derive(Serialize)]
+struct TestRecord {
+    id: String,
+    place: String,
+    result: Option<String>,
+    note: String,
+    started_at_utc: String,
+    ended_at_utc: Option<String>,
 }
 
 async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<JobPage, Failure> {
@@ -207,9 +236,34 @@ pub async fn csv(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Res
 
 /// JSON with the job's frame around the readings.
 pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
-    let page = load(&who, job, visit).await?;
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, Some(visit)).await?;
+    let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
+    let found = |f: FindingRow| FoundRecord {
+        place: spot_of(&f).name(&page.building),
+        id: f.what,
+        severity: f.severity,
+        value: f.value,
+        note: f.note,
+        found_at_utc: utc(f.found_at),
+        gone_at_utc: f.gone_at.map(utc),
+    };
+    let tested = |t: TestRun| TestRecord {
+        place: Spot { space: t.space_id, boundary: t.boundary_id, surface: t.surface_id }.name(&page.building),
+        id: t.test,
+        result: t.result,
+        note: t.note,
+        started_at_utc: utc(t.started_at),
+        ended_at_utc: t.ended_at.map(utc),
+    };
+    let findings = during(scope.findings(job).await?, page.visit.as_ref()).into_iter().map(found).collect();
+    let end = page.visit.as_ref().and_then(|v| v.ended_at);
+    let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
+    let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
     let file = File {
-        format: "gutteral readings 1",
+        format: "gutteral readings 2",
+        findings,
+        tests,
         job: page.job.name.clone(),
         address: page.job.address.clone(),
         structure: page.job.structure.id(),

@@ -16,6 +16,7 @@ pub mod preferences;
 pub mod queue;
 pub mod report;
 pub mod round;
+pub mod salt;
 pub mod section;
 pub mod shorthand;
 pub mod sign_in;

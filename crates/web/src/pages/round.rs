@@ -39,6 +39,8 @@ pub struct RoundPage {
     errors: FieldErrors,
     meaning: Option<Meaning>,
     asked: Vec<String>,
+    /// Why the instrument may not be trusted.
+    warning: Option<String>,
     instruments: Vec<Instrument>,
     visit: Visit,
     visit_label: String,
@@ -90,6 +92,8 @@ struct StartPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "parts/verdict.html")]
 pub struct VerdictPart {
+    /// Why the instrument may not be trusted.
+    warning: Option<String>,
     errors: FieldErrors,
     meaning: Option<Meaning>,
     asked: Vec<String>,
@@ -347,12 +351,31 @@ fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Call) 
     }
 }
 
+/// Days a salt check holds (common practice: yearly, or after a knock).
+const CHECK_HOLDS: i64 = 365;
+
 /// What an instrument's salt check says.
 pub fn salt_check(i: &Instrument) -> String {
-    i.checked_on.map_or_else(
-        || "never salt-checked: do it before trusting its humidity".into(),
-        |d| format!("salt-checked {}, offset {:+} %", d.format("%-d %B %Y"), i.rh_offset_pct),
-    )
+    let Some(day) = i.checked_on else {
+        return if i.reads_humidity() {
+            "never salt-checked: do it before trusting its humidity".into()
+        } else {
+            "reads no humidity".into()
+        };
+    };
+    let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
+    let told = format!("salt-checked {}, {slope}offset {:+.1} %", day.format("%-d %B %Y"), i.rh_offset_pct);
+    if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
+}
+
+fn expired(i: &Instrument) -> bool {
+    i.checked_on.is_none_or(|day| (chrono::Utc::now().date_naive() - day).num_days() > CHECK_HOLDS)
+}
+
+/// A warning beside an air reading by an instrument whose humidity nobody has checked lately.
+fn unchecked(station: &Station, i: Option<&Instrument>) -> Option<String> {
+    let air = !matches!(station.place, Place::Surface(_));
+    i.filter(|i| air && expired(i)).map(|i| format!("{}: {}.", i.name, salt_check(i)))
 }
 
 #[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
@@ -367,6 +390,8 @@ pub fn round(
     line: LinePanel,
 ) -> Result<RoundPage, Failure> {
     let show = who.show();
+    let warned = form.instrument.parse().ok().and_then(|id| page.instrument(id));
+    let asked_method = form.method.clone();
     Ok(RoundPage {
         frame: Frame::new(who, token, uri),
         job: page.frame("round"),
@@ -380,6 +405,7 @@ pub fn round(
         errors: FieldErrors::default(),
         meaning: None,
         asked: Vec::new(),
+        warning: unchecked(station, warned).filter(|_| method_at(station.place, &asked_method) == "air"),
         instruments: page.instruments.clone(),
         visit_label: format!("visit {}", page.visit_number(visit.id)),
         visit,
@@ -499,10 +525,12 @@ fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str) ->
 
 /// The verdict while typing.
 pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<ReadingForm>) -> Result<VerdictPart, Failure> {
-    let mut part = VerdictPart { errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
+    let mut part = VerdictPart { warning: None, errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
     let page = open_page(&who, job).await?;
     let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
-    let two = matches!(method_at(station.place, &form.method), "air" | "water");
+    let method = method_at(station.place, &form.method);
+    part.warning = unchecked(station, Some(instrument)).filter(|_| method == "air");
+    let two = matches!(method, "air" | "water");
     if form.t.trim().is_empty() || (two && form.m.trim().is_empty()) {
         return Ok(part);
     }
@@ -552,7 +580,9 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<ReadingForm>,
 ) -> Result<Response, Failure> {
-    let page = open_page(&who, job).await?;
+    let mut page = open_page(&who, job).await?;
+    // Read a while ago without a signal: corrected as its instrument was then.
+    page.instruments = who.scope().await?.instruments_at(taking::moment(&form.at, chrono::Utc::now())).await?;
     let visit = page.open_visit().cloned();
     let (Some((station, instrument)), Ok(id)) = (chosen(&page, &form), form.id.parse::<Uuid>()) else {
         return Err(Failure::BadForm("station, instrument or id of a reading".into()));

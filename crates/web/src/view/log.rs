@@ -79,9 +79,10 @@ pub fn air_line(show: &Show, row: &ReadingRow, instrument: Option<&Instrument>) 
     let mut text = format!("Read at {}: {}", show.clock(row.taken_at), value(show, row));
     match (row.humidity_kind.as_deref(), row.raw_humidity) {
         (Some("rh"), Some(raw)) => {
-            let offset = instrument.map_or(0.0, |i| i.rh_offset_pct);
-            if offset.abs() > 1e-9 {
-                text += &format!(" (raw {raw} %, offset {offset:+} %)");
+            // What its salt check of that day made of it, not what today's would.
+            let by = row.rh_pct.map_or(0.0, |rh| rh - raw);
+            if by.abs() > 0.05 {
+                text += &format!(" (raw {raw} %, corrected by {by:+.1} %)");
             }
         }
         (Some("dew"), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),

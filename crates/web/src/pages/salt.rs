@@ -1,0 +1,251 @@
+//! An instrument, its salt checks and how it drifted.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path};
+use crate::pages::round::salt_check;
+use crate::token::Token;
+use crate::view::Frame;
+use crate::view::show::Show;
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{TimeDelta, Utc};
+use hygrothermal::instrument::{Salt, calibrate, salt};
+use hygrothermal::quantity::{RelativeHumidity, Temperature};
+use judgement::entry::{Field, parse_temperature};
+use std::collections::HashMap;
+use store::{Instrument, SaltCheck};
+use uuid::Uuid;
+
+/// Hours sensor and slush share the closed air before it is read (common practice).
+const HOURS: i64 = 12;
+/// Most points of one check.
+const MOST: usize = 3;
+
+/// Salts: id, name, what is wanted of it.
+const SALTS: [(&str, &str, Salt); 4] = [
+    ("nacl", "table salt, about 75 %", Salt::SodiumChloride),
+    ("mgcl2", "magnesium chloride, about 33 %", Salt::MagnesiumChloride),
+    ("k2so4", "potassium sulfate, about 97 %", Salt::PotassiumSulfate),
+    ("licl", "lithium chloride, about 11 %", Salt::LithiumChloride),
+];
+
+#[derive(Template, WebTemplate)]
+#[template(path = "salt.html")]
+struct SaltPage {
+    frame: Frame,
+    instrument: Instrument,
+    kind: &'static str,
+    accuracy: String,
+    says: String,
+    salts: [(&'static str, &'static str, Salt); 4],
+    running: Option<Running>,
+    done: Vec<Done>,
+    form: HashMap<String, String>,
+    errors: Vec<String>,
+    unit: &'static str,
+    new_id: Uuid,
+}
+
+/// A check under way.
+struct Running {
+    id: Uuid,
+    due: i64,
+    due_text: String,
+    ready: bool,
+    points: Vec<(&'static str, &'static str)>,
+}
+
+/// A check that ended: from then on its correction counts.
+struct Done {
+    when: String,
+    points: String,
+    correction: String,
+    /// Change of the correction at 75 % since the check before: how it drifted.
+    drift: String,
+    residual: String,
+    note: String,
+}
+
+impl SaltPage {
+    fn text(&self, field: &str) -> &str {
+        self.form.get(field).map_or("", String::as_str)
+    }
+}
+
+fn salt_of(id: &str) -> Option<(&'static str, &'static str, Salt)> {
+    SALTS.into_iter().find(|s| s.0 == id)
+}
+
+/// What a check makes of 75 %: the figure by which two of them are compared.
+fn at_75(check: &SaltCheck) -> Option<f64> {
+    Some(check.rh_slope? * 75.0 + check.rh_offset_pct? - 75.0)
+}
+
+fn correction(slope: f64, offset: f64) -> String {
+    if (slope - 1.0).abs() < 1e-9 { format!("{offset:+.1} %") } else { format!("× {slope:.3} {offset:+.1} %") }
+}
+
+fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
+    let ended: Vec<_> = checks.iter().filter(|c| c.ended_at.is_some()).collect();
+    let told = |(i, c): (usize, &&&SaltCheck)| {
+        let before = ended.get(i + 1).and_then(|b| at_75(b));
+        let drift = at_75(c).zip(before).map(|(now, before)| format!("{:+.1} % since the check before", now - before));
+        let shown = c.shown.as_ref().and_then(|s| s.as_object().cloned()).unwrap_or_default();
+        let points: Vec<String> =
+            shown.iter().map(|(id, v)| format!("{}: {v} %", salt_of(id).map_or("", |s| s.1))).collect();
+        Done {
+            when: c.ended_at.map(|at| show.day(at)).unwrap_or_default(),
+            points: points.join("; "),
+            correction: correction(c.rh_slope.unwrap_or(1.0), c.rh_offset_pct.unwrap_or(0.0)),
+            drift: drift.unwrap_or_default(),
+            residual: c.max_residual_pct.map(|r| format!("{r:.1} %")).unwrap_or_default(),
+            note: c.note.clone(),
+        }
+    };
+    ended.iter().enumerate().map(told).collect()
+}
+
+async fn view(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    id: Uuid,
+    form: HashMap<String, String>,
+    errors: Vec<String>,
+) -> Result<SaltPage, Failure> {
+    let (show, scope, now) = (who.show(), who.scope().await?, Utc::now());
+    let instrument = scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
+    let all = scope.salt_checks().await?;
+    let own: Vec<&SaltCheck> = all.iter().filter(|c| c.instrument_id == id).collect();
+    let running = own.iter().find(|c| c.ended_at.is_none()).map(|c| {
+        let due = c.started_at + TimeDelta::hours(HOURS);
+        let points = c.salts.split(' ').filter_map(salt_of).map(|(id, name, _)| (id, name)).collect();
+        Running { id: c.id, due: due.timestamp_millis(), due_text: show.moment(due), ready: due <= now, points }
+    });
+    Ok(SaltPage {
+        frame: Frame::new(who, token, uri),
+        kind: super::bench::kind_words(&instrument.kind),
+        accuracy: show.accuracy(instrument.air_err_k, instrument.rh_err_pct, instrument.surface_err_k),
+        says: salt_check(&instrument),
+        done: done(&show, &own),
+        instrument,
+        salts: SALTS,
+        running,
+        form,
+        errors,
+        unit: show.temperature_unit(),
+        new_id: Uuid::now_v7(),
+    })
+}
+
+/// The instrument with its checks.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(id): Path<Uuid>,
+) -> Result<Response, Failure> {
+    Ok(view(&who, &token, &uri, id, HashMap::new(), Vec::new()).await?.into_response())
+}
+
+/// Starts a check, or ends one with what the instrument showed.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(id): Path<Uuid>,
+    Form(form): Form<HashMap<String, String>>,
+) -> Result<Response, Failure> {
+    let text = |field: &str| form.get(field).map_or("", |t| t.trim());
+    let check_id: Uuid = text("id").parse().map_err(|_| Failure::BadForm("id of a check".into()))?;
+    let scope = who.scope().await?;
+    scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
+    let there = scope.salt_checks().await?.into_iter().find(|c| c.id == check_id && c.instrument_id == id);
+    let now = Utc::now();
+    let row = match there {
+        None => {
+            let chosen: Vec<&str> =
+                SALTS.iter().map(|s| s.0).filter(|s| form.contains_key(&format!("salt.{s}"))).collect();
+            if !(1..=MOST).contains(&chosen.len()) {
+                let errors = vec![format!("Choose one to {MOST} salts.")];
+                let again = view(&who, &token, &uri, id, form, errors).await?;
+                return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+            }
+            SaltCheck {
+                practice_id: who.person.practice_id,
+                id: check_id,
+                instrument_id: id,
+                consultant_id: who.person.consultant_id,
+                salts: chosen.join(" "),
+                started_at: now,
+                ended_at: None,
+                t_c: None,
+                shown: None,
+                rh_slope: None,
+                rh_offset_pct: None,
+                max_residual_pct: None,
+                note: String::new(),
+            }
+        }
+        Some(check) => match ended(&who, check, &form) {
+            Ok(row) => row,
+            Err(errors) => {
+                let again = view(&who, &token, &uri, id, form, errors).await?;
+                return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+            }
+        },
+    };
+    scope.keep_salt_check(row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/bench/{id}")).into_response())
+}
+
+/// A check with what was read, and the correction that follows.
+fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<SaltCheck, Vec<String>> {
+    let text = |field: &str| form.get(field).map_or("", |t| t.trim());
+    let mut errors = Vec::new();
+    let t = parse_temperature(text("t"), who.units(), Field::Temperature, "temperature of the box");
+    let t: Option<Temperature> = t.map_err(|e| errors.push(e.message)).ok();
+    let (mut points, mut shown) = (Vec::new(), serde_json::Map::new());
+    for (id, name, which) in check.salts.split(' ').filter_map(salt_of) {
+        let typed = text(&format!("shown.{id}")).trim_end_matches('%').trim().replace(',', ".");
+        let read = typed.parse().ok().and_then(|x: f64| RelativeHumidity::new(x).ok());
+        let reference = t.and_then(|t| salt(which, t)).and_then(|x| RelativeHumidity::new(x).ok());
+        match (read, reference, t) {
+            (None, ..) => errors.push(format!("Over {name}: what it showed, 0 to 100 %.")),
+            (_, None, Some(_)) => errors.push("Salt solutions are known from 0 to 30 °C.".into()),
+            (Some(read), Some(reference), _) => {
+                if (read.get() - reference.get()).abs() > 25.0 {
+                    errors.push(format!(
+                        "Over {name} it showed {} %: more than 25 % off. Is the slush wet, the box tight?",
+                        read.get()
+                    ));
+                }
+                shown.insert(id.into(), read.get().into());
+                points.push((reference, read));
+            }
+            _ => {}
+        }
+    }
+    let note = text("note").to_owned();
+    if note.chars().count() > 2000 {
+        errors.push("The note has 2000 characters at most.".into());
+    }
+    let found =
+        if errors.is_empty() { calibrate(&points).map_err(|e| errors.push(format!("{e}."))).ok() } else { None };
+    let Some(found) = found else { return Err(errors) };
+    Ok(SaltCheck {
+        ended_at: Some(Utc::now()),
+        t_c: t.map(Temperature::get),
+        shown: Some(shown.into()),
+        rh_slope: Some(found.slope),
+        rh_offset_pct: Some(found.offset),
+        max_residual_pct: Some(found.max_residual),
+        note,
+        ..check
+    })
+}
