@@ -10,16 +10,17 @@ use thirtyfour::prelude::ElementQueryable;
 
 /// Name, path, width, height, theme. `{job}` is a job by the beginning of its name, `{at:…}` a place in it.
 const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
-    ("sign-in", "", "/sign-in", 1280, 800, "paper"),
     ("docket", "", "/docket", 1280, 800, "paper"),
-    ("new-job", "", "/jobs/new", 1280, 800, "paper"),
-    ("bench", "", "/bench", 1280, 800, "paper"),
     ("calculator", "", "/calculator", 1280, 800, "paper"),
     ("calculator-air", "", "/calculator/air", 1280, 800, "paper"),
     ("calculator-build-up", "", "/calculator/assembly", 1280, 960, "paper"),
     ("calculator-duct", "", "/calculator/exhaust_duct", 1280, 800, "headlamp"),
-    ("calculator-phone", "", "/calculator/surface", 390, 844, "paper"),
+    ("bench", "", "/bench?first", 1280, 800, "paper"),
     ("section", "Mill keeper", "", 1280, 800, "paper"),
+    ("building", "Mill keeper", "/building?at=Crawl space", 1280, 800, "paper"),
+    ("findings", "Mill keeper", "/findings", 1280, 800, "paper"),
+    ("findings-phone", "Warden", "/findings", 390, 844, "headlamp"),
+    ("tests", "School", "/tests", 1280, 800, "paper"),
     ("section-surface", "Mill keeper", "?at=Rim joist, north", 1280, 800, "paper"),
     ("call", "Mill keeper", "/call", 1280, 800, "paper"),
     ("section-bus", "Travelling", "", 1280, 800, "headlamp"),
@@ -28,7 +29,6 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("round-phone", "School", "/round?typed", 390, 844, "headlamp"),
     ("round-desk", "School", "/round?typed", 1280, 800, "paper"),
     ("report", "Mill keeper", "report", 1280, 1600, "paper"),
-    ("section-phone", "Mill keeper", "?at=Rim joist, north", 390, 844, "paper"),
 ];
 
 #[tokio::main]
@@ -49,12 +49,19 @@ async fn main() {
             browser.find(&format!("html[data-theme={theme}]")).await;
         }
         let target = match (*job, *path) {
-            ("", path) => path.to_owned(),
+            ("", path) => match path.strip_suffix("?first") {
+                // The first of what is listed there.
+                Some(list) => {
+                    browser.go(&site, list).await;
+                    browser.find(&format!("td a[href^='{list}/']")).await.attr("href").await.unwrap().unwrap()
+                }
+                None => path.to_owned(),
+            },
             (job, path) => {
                 let link = browser.driver.query(thirtyfour::By::PartialLinkText(job)).first().await.unwrap();
                 let base = link.attr("href").await.unwrap().unwrap();
-                if let Some(place) = path.strip_prefix("?at=") {
-                    browser.go(&site, &base).await;
+                if let Some((view, place)) = path.split_once("?at=") {
+                    browser.go(&site, &format!("{base}{view}")).await;
                     let css = format!("svg a[aria-label^={place:?}]");
                     browser.find(&css).await.attr("href").await.unwrap().unwrap()
                 } else if path == "report" {
@@ -65,13 +72,6 @@ async fn main() {
                 }
             }
         };
-        if *name == "sign-in" {
-            let fresh = Browser::start().await;
-            fresh.go(&site, &target).await;
-            fresh.screenshot(&out.join(format!("{name}.png"))).await;
-            fresh.quit().await;
-            continue;
-        }
         browser.go(&site, &target).await;
         if path.ends_with("?typed") {
             browser.fill("#t", "13.1").await;

@@ -365,7 +365,10 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
-    pages.extend(["/calculator".to_owned(), "/calculator/library".to_owned()]);
+    pages.extend(["/calculator", "/calculator/library", "/queue"].map(str::to_owned));
+    browser.go(&site, "/bench").await;
+    pages.push(browser.find("td a[href^='/bench/']").await.attr("href").await.unwrap().unwrap());
+    browser.go(&site, "/docket").await;
     // One sheet of each shape: a chart, layers, months, many lines, and one with something wrong.
     for sheet in
         ["air", "assembly", "assembly_year", "mold_index", "surface?units=metric&t_c=20&rh_pct=130&surface_c=x"]
