@@ -117,7 +117,7 @@ async fn what_is_wrong_is_said_and_what_was_typed_stays() {
     let long = 2 * 1024 * 1024;
     for (field, button, said) in [
         ("#t", ".keep", "The air temperature is 2097152 characters long"),
-        ("#line", ".desk .shorthand button", "The line is 2097152 characters long"),
+        ("#line", ".desk .shorthand > button", "The line is 2097152 characters long"),
     ] {
         let paste = format!("document.querySelector('{field}').value = '9'.repeat({long})");
         browser.driver.execute(paste, vec![]).await.unwrap();
@@ -153,11 +153,14 @@ async fn the_shorthand_line_previews_asks_and_keeps_all_or_nothing() {
     browser.fill("#line", "out 31 66 ; crawl 21.5 89 ; rim 18.6").await;
     browser.shows("fits several").await;
     browser.shows("Rim joist, south (Crawl space)").await;
-    browser.click(".desk .shorthand button").await;
+    browser.click(".desk .shorthand > button").await;
     let kept = "reading where visit_id in (select id from visit where ended_at is null)";
     let others = site.count(kept).await;
     browser.shows("fits several").await;
     assert_eq!(browser.value("#line").await, "out 31 66 ; crawl 21.5 89 ; rim 18.6");
+    // Choosing one keeps what was read.
+    browser.click("[data-complete='Rim joist, south']").await;
+    assert_eq!(browser.value("#line").await, "out 31 66 ; crawl 21.5 89 ; Rim joist, south 18.6");
     browser.fill("#line", "out 31 66 ; crawl 21.5 89 ; rim joist N s 65.5F").await;
     browser.shows("Water is forming here").await;
     let line = browser.find("#line").await;
@@ -607,6 +610,26 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn from_the_docket_to_a_stored_reading_in_two_taps_and_two_figures() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.viewport(390, 844).await;
+    let mut taps = 0;
+    let before = site.count("reading").await;
+    let round = "//li[contains(., 'Travelling library bus')]//a[starts-with(normalize-space(.), 'Round')]";
+    browser.driver.query(By::XPath(round)).first().await.unwrap().click().await.unwrap();
+    taps += 1;
+    browser.press("Start a visit").await;
+    taps += 1;
+    browser.find("#t").await.send_keys("-4.5" + Key::Enter).await.unwrap();
+    browser.find("#m").await.send_keys("81" + Key::Enter).await.unwrap();
+    browser.shows("air of the locker").await;
+    assert_eq!(site.count("reading").await, before + 1);
+    assert!(taps <= 4, "{taps} taps");
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn a_round_takes_every_kind_of_reading_and_says_what_is_missing() {
     let site = Site::start().await;
     let browser = Browser::signed_in(&site).await;
@@ -675,7 +698,27 @@ async fn a_round_takes_every_kind_of_reading_and_says_what_is_missing() {
         )
         .await;
     browser.shows("Slab, wet edge").await;
-    browser.click(".desk .shorthand button").await;
+    // A name is completed by one key, and the line kept before comes back by another.
+    let line = browser.find("#line").await;
+    line.clear().await.unwrap();
+    line.send_keys("joist").await.unwrap();
+    browser.find("#line-preview [data-complete='Rim joist']").await;
+    line.send_keys("" + Key::Tab).await.unwrap();
+    assert_eq!(browser.value("#line").await, "Rim joist ");
+    line.send_keys("note tight").await.unwrap();
+    browser.click(".desk .shorthand > button").await;
+    browser.shows("14 to go").await;
+    let line = browser.find("#line").await;
+    line.send_keys("" + Key::Up).await.unwrap();
+    assert_eq!(browser.value("#line").await, "Rim joist note tight");
+    browser
+        .fill(
+            "#line",
+            "basement water 2.5 12 ; basement flow 15 ; basement 17 55 ; base north ir 8.5 ; slab note wet edge",
+        )
+        .await;
+    browser.shows("Slab, wet edge").await;
+    browser.click(".desk .shorthand > button").await;
     browser.shows("12 to go").await;
     let kinds = site
         .text(
@@ -683,6 +726,6 @@ async fn a_round_takes_every_kind_of_reading_and_says_what_is_missing() {
         where visit_id = (select id from visit order by started_at desc limit 1)",
         )
         .await;
-    assert_eq!(kinds, "water 2.5,airflow 0.015,air,surface,note");
+    assert_eq!(kinds, "note,water 2.5,airflow 0.015,air,surface,note");
     browser.quit().await;
 }

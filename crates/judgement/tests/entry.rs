@@ -4,7 +4,8 @@
 use hygrothermal::air::Over;
 use judgement::building::{Building, Place, Structure, blueprint};
 use judgement::entry::{
-    Field, Humidity, Line, LineError, Reads, Units, parse_air, parse_line, parse_moisture, parse_scale, parse_surface,
+    Field, Humidity, Line, LineError, Reads, Units, complete, name_on_line, parse_air, parse_line, parse_moisture,
+    parse_scale, parse_surface,
 };
 use judgement::question::Question;
 use judgement::reading::{WoodState, WoodValue};
@@ -35,12 +36,27 @@ fn names(b: &Building, text: &str) -> Vec<String> {
 #[test]
 fn every_station_of_every_structure_is_reached_by_its_own_name() {
     for structure in Structure::ALL {
-        let b = building(*structure);
+        let mut b = building(*structure);
+        // A consultant's own names: with figures, with words of the grammar, the same in two spaces.
+        let odd = ["Wall 2", "Note board", "3 m beam", "Rel wall", "Corner", "Corner"];
+        for (surface, name) in b.surfaces.iter_mut().zip(odd) {
+            name.clone_into(&mut surface.name);
+        }
         for station in &b.stations {
             let surface = matches!(station.place, Place::Surface(_));
-            let line = format!("{} {}", b.place_name(station.place), if surface { "12" } else { "12 60" });
-            let found = parse_line(&b, &line).remove(0).unwrap();
+            let name = name_on_line(&b, station.id);
+            let line = format!("{name} {}", if surface { "12" } else { "12 60" });
+            let found = match parse_line(&b, &line).remove(0) {
+                // Two of one name in one space cannot be told apart by words: the choice is offered.
+                Err(LineError::Ambiguous(_, ids)) if ids.contains(&station.id) => continue,
+                found => found.unwrap(),
+            };
             assert_eq!(found.station_id, station.id, "{structure:?}: {line}");
+            assert!(complete(&b, &name).contains(&station.id), "{name} completes to itself");
+            let markers = [" mc 14", " note wet edge"];
+            for marker in markers.iter().filter(|_| surface) {
+                assert!(parse_line(&b, &format!("{name}{marker}"))[0].is_ok(), "{name}{marker}");
+            }
         }
     }
 }

@@ -129,6 +129,44 @@
     event.preventDefault();
     link.click();
   });
+  // The shorthand line: names are completed, lines kept before come back.
+  const line = document.querySelector('.shorthand input[name="line"]');
+  if (line) {
+    // The name of one entry is replaced; what was read, if it stands there already, stays.
+    const complete = ({ complete: name, entry }) => {
+      const parts = line.value.split(';');
+      const at = parts.map((p, i) => [p, i]).filter(([p]) => p.trim())[Number(entry)]?.[1] ?? parts.length - 1;
+      const read = parts[at].match(/\s((s|mc|rel|ir|flow|water|note)\s.*|[-−+]?[\d.].*)$/i)?.[0].trimEnd();
+      parts[at] = `${at ? ' ' : ''}${name}${read ?? ' '}${at < parts.length - 1 ? ' ' : ''}`;
+      line.value = parts.join(';');
+      line.focus();
+      line.dispatchEvent(new Event('input', { bubbles: true }));
+    };
+    document.addEventListener('click', (event) => {
+      const choice = event.target.closest('[data-complete]');
+      if (choice) complete(choice.dataset);
+    });
+    const kept = () => JSON.parse(localStorage.getItem('lines') ?? '[]');
+    let back = -1;
+    line.addEventListener('keydown', (event) => {
+      const first = document.querySelector('#line-preview [data-complete]');
+      if (event.key === 'Tab' && !event.shiftKey && first && line.value.trim()) {
+        event.preventDefault();
+        complete(first.dataset);
+      } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+        const lines = kept();
+        back = Math.min(Math.max(back + (event.key === 'ArrowUp' ? 1 : -1), -1), lines.length - 1);
+        if (!lines.length) return;
+        event.preventDefault();
+        line.value = back < 0 ? '' : lines[back];
+        line.dispatchEvent(new Event('input', { bubbles: true }));
+      }
+    });
+    line.form.addEventListener('submit', () => {
+      const said = line.value.trim();
+      if (said && said.length < 500) localStorage.setItem('lines', JSON.stringify([said, ...kept().filter((l) => l !== said)].slice(0, 30)));
+    });
+  }
   // Ctrl Z outside of a field takes the last change back.
   document.addEventListener('keydown', (event) => {
     const undo = document.querySelector('form[data-undo]');

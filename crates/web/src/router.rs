@@ -35,6 +35,7 @@ pub fn router(app: App) -> Router {
         .route("/preferences", post(preferences::submit))
         .route("/docket", get(docket::page))
         .route("/queue", get(queue::page))
+        .route("/shorthand", get(shorthand::card))
         .route("/bench", get(bench::page).post(bench::add))
         .route("/bench/{instrument}", get(salt::page).post(salt::keep))
         .route("/calculator", get(calculator::index))

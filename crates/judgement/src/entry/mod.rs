@@ -3,7 +3,7 @@
 mod shorthand;
 mod typed;
 
-pub use shorthand::{Line, LineError, Reads, parse_line};
+pub use shorthand::{Line, LineError, Reads, complete, name_on_line, parse_line};
 pub use typed::{
     AirEntry, EntryError, Field, Humidity, Units, parse_air, parse_moisture, parse_scale, parse_surface,
     parse_temperature, parse_water,

@@ -87,6 +87,9 @@ pub enum LineError {
     TooLong(usize),
 }
 
+/// Words between a station's name and its figures that say what was read.
+const MARKERS: [&str; 5] = ["mc", "rel", "ir", "flow", "water"];
+
 /// Longest line taken, characters.
 const LONGEST: usize = 2000;
 
@@ -105,6 +108,11 @@ fn is_figure(word: &str) -> bool {
 }
 
 fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
+    // A name in quotes is taken as it stands, figures and all.
+    if let Some((name, rest)) = text.strip_prefix('"').and_then(|t| t.split_once('"')) {
+        let figures: Vec<&str> = rest.split_whitespace().collect();
+        return entry_of(building, &[name], &figures, text);
+    }
     let words: Vec<&str> = text.split_whitespace().collect();
     if let Some(at) = words.iter().position(|w| w.eq_ignore_ascii_case("note")).filter(|at| *at > 0) {
         let said = words[at + 1..].join(" ");
@@ -115,9 +123,34 @@ fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
             .map(|station_id| Line { station_id, reads: Reads::Note(said) });
     }
     let first = words.iter().position(|w| is_figure(w)).ok_or_else(|| LineError::NoFigure(text.to_owned()))?;
-    let (mut name, figures) = words.split_at(first);
+    let (name, figures) = words.split_at(first);
+    entry_of(building, name, figures, text)
+}
+
+/// An entry of a name and what stands behind it; a marker may end the one or begin the other.
+fn entry_of(building: &Building, mut name: &[&str], mut figures: &[&str], text: &str) -> Result<Line, LineError> {
+    let quoted = text.starts_with('"');
+    let mut marker = None;
+    if quoted {
+        if let Some((first, rest)) = figures.split_first().filter(|(f, _)| !is_figure(f)) {
+            (marker, figures) = (Some(*first), rest);
+        }
+    } else if let Some((last, before)) = name.split_last() {
+        marker = Some(*last);
+        if MARKERS.iter().any(|m| m.eq_ignore_ascii_case(last)) {
+            name = before;
+        }
+    }
+    if marker.is_some_and(|m| quoted && m.eq_ignore_ascii_case("note")) {
+        let said = figures.join(" ");
+        return find(building, name, &Reads::Note(said.clone()))
+            .map(|station_id| Line { station_id, reads: Reads::Note(said) });
+    }
+    if figures.is_empty() {
+        return Err(LineError::NoFigure(text.to_owned()));
+    }
     let mut reads = figures_of(figures, text)?;
-    if let Some((marker, before)) = name.split_last() {
+    if let Some(marker) = marker {
         let marked = match (marker.to_ascii_lowercase().as_str(), &reads) {
             ("mc", Reads::Surface(figure)) => {
                 Some(Reads::Wood { moisture: figure.clone(), species: String::new(), at: None })
@@ -130,13 +163,12 @@ fn parse_entry(building: &Building, text: &str) -> Result<Line, LineError> {
             ("water", Reads::Air { temperature, moisture, .. }) => {
                 Some(Reads::Water { liters: temperature.clone(), hours: moisture.clone() })
             }
-            ("mc" | "rel" | "ir" | "flow" | "water", _) => return Err(LineError::WrongCount(text.to_owned())),
-            _ => None,
+            (marker, _) if MARKERS.contains(&marker) => return Err(LineError::WrongCount(text.to_owned())),
+            _ if !quoted => None,
+            ("s", Reads::Surface(_)) => None,
+            (other, _) => return Err(LineError::Unknown(other.to_owned())),
         };
-        if let Some(marked) = marked {
-            reads = marked;
-            name = before;
-        }
+        reads = marked.unwrap_or(reads);
     }
     if name.is_empty() {
         return Err(LineError::NoStation(text.to_owned()));
@@ -224,6 +256,32 @@ fn matches(building: &Building, words: &[&str], surface: Option<bool>) -> Vec<(U
             Some((s.id, rank))
         })
         .collect()
+}
+
+/// Stations whose name, or whose space's, begins with these words: what a line begun so may go on to.
+#[must_use]
+pub fn complete(building: &Building, text: &str) -> Vec<Uuid> {
+    let words: Vec<&str> = text.trim_matches('"').split_whitespace().collect();
+    let mut hits = matches(building, &words, None);
+    hits.sort_by_key(|(_, rank)| *rank);
+    hits.into_iter().map(|(id, _)| id).collect()
+}
+
+/// A station's name as a line takes it without doubt: with its space where others share it, in quotes where it holds
+/// figures or words that mean something else on a line.
+#[must_use]
+pub fn name_on_line(building: &Building, station: Uuid) -> String {
+    let Some(place) = building.station(station).map(|s| s.place) else { return String::new() };
+    let name = building.place_name(place);
+    let odd =
+        |w: &str| is_figure(w) || w.eq_ignore_ascii_case("note") || MARKERS.iter().any(|m| m.eq_ignore_ascii_case(w));
+    let shared = building.stations.iter().filter(|s| building.place_name(s.place) == name).count() > 1;
+    let space = building.space_of(place).map_or("", |s| &s.name);
+    match () {
+        () if name.split_whitespace().any(odd) => format!("\"{name}\""),
+        () if shared && !matches!(place, Place::Space(_)) => format!("{name} {space}"),
+        () => name.to_owned(),
+    }
 }
 
 fn names(building: &Building, place: Place) -> String {

@@ -7,6 +7,7 @@ use crate::job_page::JobPage;
 use crate::pages::round::{ReadingForm, open_page, round, usual_instrument};
 use crate::taking;
 use crate::token::Token;
+use crate::view::Frame;
 use crate::view::Mark;
 use crate::view::line::{LinePanel, LineRow};
 use askama::Template;
@@ -14,7 +15,8 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
-use judgement::entry::{Line, LineError, parse_line};
+use judgement::building::Station;
+use judgement::entry::{Line, LineError, complete, name_on_line, parse_line};
 use serde::Deserialize;
 use store::{Instrument, Kept, NewReading};
 use uuid::Uuid;
@@ -39,6 +41,9 @@ pub struct LineForm {
     #[serde(default)]
     at: String,
 }
+
+/// Most stations offered while a name is typed.
+const MOST_CHOICES: usize = 6;
 
 struct Ready {
     line: Line,
@@ -99,27 +104,35 @@ fn weigh(who: &Who, page: &mut JobPage, instrument: &Instrument, line: Line, rea
     }
 }
 
+/// Stations as shown, each with what completes the line to it.
+fn offered(page: &JobPage, ids: &[Uuid]) -> Vec<(String, String)> {
+    let b = &page.building;
+    let choice = |s: &Station| {
+        let space = b.space_of(s.place).map_or("", |x| &x.name);
+        (format!("{} ({space})", b.place_name(s.place)), name_on_line(b, s.id))
+    };
+    ids.iter().filter_map(|id| b.station(*id)).map(choice).collect()
+}
+
 fn refused(page: &JobPage, error: &LineError) -> LineRow {
     let mut choices = Vec::new();
     let text = match error {
-        LineError::NoFigure(t) => format!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81"),
+        LineError::NoFigure(t) => {
+            let mut ids = complete(&page.building, t);
+            ids.truncate(MOST_CHOICES);
+            choices = offered(page, &ids);
+            format!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81")
+        }
         LineError::NoStation(t) => format!("“{t}” names no station. Write its name before the figures: out 9 72"),
         LineError::Unknown(w) => {
             format!(
-                "“{w}” is not understood. After the station come figures, and if need be s, mc, rel, rh, dew or wet."
+                "“{w}” is not understood. After the station come figures, and if need be s, ir, mc, rel, flow, water, rh, dew or wet."
             )
         }
         LineError::WrongCount(t) => format!("“{t}”: one figure for a surface, two for air."),
         LineError::NotFound(w) => format!("No station here is called “{w}”."),
         LineError::Ambiguous(w, ids) => {
-            choices = ids
-                .iter()
-                .filter_map(|id| page.building.station(*id))
-                .map(|s| {
-                    let space = page.building.space_of(s.place).map_or("", |x| &x.name);
-                    format!("{} ({space})", page.building.place_name(s.place))
-                })
-                .collect();
+            choices = offered(page, ids);
             format!("“{w}” fits several. Add a word:")
         }
         LineError::TooLong(n) => format!("The line is {n} characters long; 2000 at most. Nothing of it was stored."),
@@ -183,4 +196,15 @@ pub async fn keep(
     }
     scope.commit().await?;
     Ok(Redirect::to(&to).into_response())
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "card.html")]
+pub struct CardPage {
+    frame: Frame,
+}
+
+/// The grammar on one page.
+pub async fn card(who: Who, Extension(token): Extension<Token>, uri: Uri) -> CardPage {
+    CardPage { frame: Frame::new(&who, &token, &uri) }
 }

@@ -19,6 +19,6 @@ pub struct LineRow {
     pub good: bool,
     pub text: String,
     pub asked: Vec<String>,
-    /// Stations to choose from, where the words fit several.
-    pub choices: Vec<String>,
+    /// Stations to choose from, where the words fit several: what is shown, and what completes the line.
+    pub choices: Vec<(String, String)>,
 }
