@@ -11,6 +11,7 @@ mod job_page;
 mod pages;
 mod router;
 mod state;
+mod stations;
 mod taking;
 mod token;
 mod view;

@@ -5,7 +5,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
     api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
-    queue, report, round, salt, section, shorthand, sign_in, skips, tests,
+    queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits,
 };
 use crate::state::App;
 use axum::Router;
@@ -55,13 +55,13 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))
         .route("/jobs/{job}/call/suggest", get(call::suggest))
-        .route("/jobs/{job}/visits", post(round::start))
+        .route("/jobs/{job}/visits", post(visits::start))
         .route("/jobs/{job}/round", get(round::page).post(round::keep))
         .route("/jobs/{job}/round/verdict", get(round::verdict))
         .route("/jobs/{job}/skips", post(skips::keep))
         .route("/jobs/{job}/shorthand", get(shorthand::preview).post(shorthand::keep))
-        .route("/jobs/{job}/visits/{visit}/finish", post(round::finish))
-        .route("/jobs/{job}/visits/{visit}/reopen", post(round::reopen))
+        .route("/jobs/{job}/visits/{visit}/finish", post(visits::finish))
+        .route("/jobs/{job}/visits/{visit}/reopen", post(visits::reopen))
         .route("/jobs/{job}/visits/{visit}/report", get(report::page))
         .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
         .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))

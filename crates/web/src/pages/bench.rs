@@ -6,9 +6,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Form;
-use crate::pages::round::salt_check;
 use crate::token::Token;
 use crate::view::Frame;
+use crate::view::instrument::salt_check;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;

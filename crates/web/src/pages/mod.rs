@@ -22,3 +22,4 @@ pub mod shorthand;
 pub mod sign_in;
 pub mod skips;
 pub mod tests;
+pub mod visits;

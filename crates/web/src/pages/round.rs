@@ -4,13 +4,13 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
-use crate::pages::skips;
+use crate::pages::{skips, visits};
+use crate::stations::{StationView, Step, carried, missing, station_view, steps};
 use crate::taking::{self, Checked, How, Meaning, Method, method_at, methods};
 use crate::token::Token;
+use crate::view::instrument::{expired, salt_check};
 use crate::view::line::LinePanel;
-use crate::view::log::{self, Entry};
-use crate::view::show::Show;
-use crate::view::{Frame, JobFrame, Mark};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -19,11 +19,8 @@ use axum::response::{IntoResponse, Redirect, Response};
 use calculator::unit::FLOW;
 use hygrothermal::wood::{Species, species};
 use judgement::building::{Place, Station};
-use judgement::call::{Call, Construction, FALSE_WET};
-use judgement::cautions::{self, LOCAL_CODE};
 use judgement::entry::{EntryError, Field, Humidity};
 use judgement::infrared::{EmissivityRow, emissivities, usual};
-use judgement::reading::Observed;
 use serde::Deserialize;
 use store::{Instrument, Kept, NewReading, Visit};
 use uuid::Uuid;
@@ -73,23 +70,6 @@ impl RoundPage {
 }
 
 #[derive(Template, WebTemplate)]
-#[template(path = "round_start.html")]
-struct StartPage {
-    frame: Frame,
-    job: JobFrame,
-    /// The finished visit in view, if any.
-    last: Option<(Uuid, String)>,
-    cautions: Vec<&'static str>,
-    instruments: Vec<(String, String)>,
-    stations: Vec<(String, Vec<String>)>,
-    visit_id: Uuid,
-    /// How this construction is tested, from the call sheet; empty while nobody has said how it is built.
-    tests: Vec<&'static Construction>,
-    false_wet: &'static str,
-    local_code: &'static str,
-}
-
-#[derive(Template, WebTemplate)]
 #[template(path = "parts/verdict.html")]
 pub struct VerdictPart {
     /// Why the instrument may not be trusted.
@@ -97,35 +77,6 @@ pub struct VerdictPart {
     errors: FieldErrors,
     meaning: Option<Meaning>,
     asked: Vec<String>,
-}
-
-/// A station on the way.
-struct Step {
-    id: Uuid,
-    name: String,
-    mark: Mark,
-    done: bool,
-    skipped: bool,
-    current: bool,
-    /// What it showed on the visit before.
-    last: String,
-}
-
-struct StationView {
-    id: Uuid,
-    name: String,
-    place: String,
-    /// Space or surface it stands at.
-    place_id: Option<Uuid>,
-    number: usize,
-    last: Option<String>,
-    /// The figures of the visit before, to type over.
-    ghost: [String; 2],
-    /// Id and reason of its skip on this visit.
-    skipped: Option<(Uuid, String)>,
-    entries: Vec<Entry>,
-    next: Option<Uuid>,
-    previous: Option<Uuid>,
 }
 
 #[derive(Default)]
@@ -204,62 +155,6 @@ pub struct At {
     method: Option<String>,
 }
 
-#[derive(Deserialize)]
-pub struct StartForm {
-    id: Uuid,
-}
-
-/// Starts a visit, or goes on with the open one.
-pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
-    let scope = who.scope().await?;
-    scope.job(job).await?.ok_or(Failure::NotFound)?;
-    let row = Visit {
-        practice_id: who.person.practice_id,
-        id: form.id,
-        job_id: job,
-        consultant_id: who.person.consultant_id,
-        started_at: chrono::Utc::now(),
-        ended_at: None,
-    };
-    scope.start_visit(row).await?;
-    scope.commit().await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/round")))
-}
-
-#[derive(Deserialize)]
-pub struct FinishForm {
-    /// When a device without a signal finished it, ms since 1970.
-    #[serde(default)]
-    at: String,
-}
-
-/// Finishes a visit and shows its report.
-pub async fn finish(
-    who: Who,
-    Path((job, visit)): Path<(Uuid, Uuid)>,
-    Form(form): Form<FinishForm>,
-) -> Result<Redirect, Failure> {
-    set_end(&who, job, visit, Some(taking::moment(&form.at, chrono::Utc::now()))).await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
-}
-
-/// Opens a finished visit again; when another is open, that one is shown instead.
-pub async fn reopen(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
-    set_end(&who, job, visit, None).await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/round")))
-}
-
-async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime<chrono::Utc>>) -> Result<(), Failure> {
-    let scope = who.scope().await?;
-    let visits = scope.visits(job).await?;
-    let row = visits.iter().find(|v| v.id == visit).ok_or(Failure::NotFound)?;
-    // Finished twice, it ended the first time.
-    if end.is_none() || row.ended_at.is_none() {
-        scope.set_visit_end(row, end).await?;
-    }
-    Ok(scope.commit().await?)
-}
-
 /// The round: the station asked for, else the first without a reading.
 pub async fn page(
     who: Who,
@@ -271,7 +166,7 @@ pub async fn page(
     let page = open_page(&who, job).await?;
     let Some(visit) = page.open_visit().cloned() else {
         let call = who.scope().await?.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
-        return Ok(start_page(&who, &token, &uri, &page, &call).into_response());
+        return Ok(visits::start_page(&who, &token, &uri, &page, &call).into_response());
     };
     let station = station(&page, at.at).ok_or(Failure::NotFound)?.clone();
     let form = ReadingForm {
@@ -319,59 +214,6 @@ pub fn usual_instrument(page: &JobPage) -> Option<&Instrument> {
     last.or(page.instruments.first())
 }
 
-fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Call) -> StartPage {
-    let show = who.show();
-    let mut seen = Vec::new();
-    for space in &page.building.spaces {
-        for caution in cautions::cautions(space.kind, &[]) {
-            if !seen.contains(&caution.text.as_str()) {
-                seen.push(caution.text.as_str());
-            }
-        }
-    }
-    StartPage {
-        frame: Frame::new(who, token, uri),
-        job: page.frame("round"),
-        last: page
-            .visit
-            .as_ref()
-            .map(|v| (v.id, format!("visit {} of {}", page.visit_number(v.id), show.day(v.started_at)))),
-        cautions: seen,
-        instruments: page.instruments.iter().map(|i| (i.name.clone(), salt_check(i))).collect(),
-        stations: page
-            .building
-            .spaces
-            .iter()
-            .map(|s| (s.name.clone(), page.building.surfaces_in(s.id).map(|x| x.name.clone()).collect()))
-            .collect(),
-        visit_id: Uuid::now_v7(),
-        tests: call.suggests().test,
-        false_wet: FALSE_WET,
-        local_code: LOCAL_CODE,
-    }
-}
-
-/// Days a salt check holds (common practice: yearly, or after a knock).
-const CHECK_HOLDS: i64 = 365;
-
-/// What an instrument's salt check says.
-pub fn salt_check(i: &Instrument) -> String {
-    let Some(day) = i.checked_on else {
-        return if i.reads_humidity() {
-            "never salt-checked: do it before trusting its humidity".into()
-        } else {
-            "reads no humidity".into()
-        };
-    };
-    let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
-    let told = format!("salt-checked {}, {slope}offset {:+.1} %", day.format("%-d %B %Y"), i.rh_offset_pct);
-    if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
-}
-
-fn expired(i: &Instrument) -> bool {
-    i.checked_on.is_none_or(|day| (chrono::Utc::now().date_naive() - day).num_days() > CHECK_HOLDS)
-}
-
 /// A warning beside an air reading by an instrument whose humidity nobody has checked lately.
 fn unchecked(station: &Station, i: Option<&Instrument>) -> Option<String> {
     let air = !matches!(station.place, Place::Surface(_));
@@ -417,109 +259,6 @@ pub fn round(
         species: species(),
         line,
         pages: carried(page),
-    })
-}
-
-/// Names of the stations neither read nor passed by on the visit in view.
-pub fn missing(page: &JobPage) -> Vec<String> {
-    let open = page.building.stations.iter().filter(|s| !page.is_read(s.id) && page.skipped(s.id).is_none());
-    open.map(|s| page.building.place_name(s.place).to_owned()).collect()
-}
-
-/// Every page a round needs: its stations with each way of reading them, and where what is seen is noted.
-fn carried(page: &JobPage) -> String {
-    let job = format!("/jobs/{}", page.job.id);
-    let mut pages: Vec<String> = page.building.stations.iter().map(|s| format!("{job}/round?at={}", s.id)).collect();
-    for s in &page.building.stations {
-        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
-    }
-    pages.extend(["/findings", "/tests", "/round", "/call", ""].map(|view| format!("{job}{view}")));
-    pages.extend(["/docket".into(), "/queue".into()]);
-    pages.join(" ")
-}
-
-fn steps(show: &Show, page: &JobPage, current: Uuid) -> Vec<Step> {
-    let last = page.last_rows();
-    page.building
-        .stations
-        .iter()
-        .map(|s| {
-            let done = page.is_read(s.id);
-            Step {
-                skipped: page.skipped(s.id).is_some(),
-                last: last.get(&s.id).map(|r| log::value(show, r)).unwrap_or_default(),
-                id: s.id,
-                name: page.building.place_name(s.place).to_owned(),
-                mark: step_mark(page, s.place),
-                done,
-                current: s.id == current,
-            }
-        })
-        .collect()
-}
-
-fn step_mark(page: &JobPage, place: Place) -> Mark {
-    let verdict = match place {
-        Place::Surface(id) => page.picture.surface(id).and_then(|s| Some(s.read.as_ref()?.judged?.verdict)),
-        _ => None,
-    };
-    verdict.map_or(Mark::NONE, Mark::from)
-}
-
-/// The figures last typed here for the same kind of reading, in this person's units.
-fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<[String; 2], Failure> {
-    let kind = |o: &Observed| match (o, station.place) {
-        (Observed::Surface(_), Place::Surface(_)) => matches!(method, "temperature" | "infrared"),
-        (Observed::Air(_), _) => method == "air",
-        (Observed::Wood(_), _) => method == "wood",
-        (Observed::Relative(_), _) => method == "relative",
-        (Observed::Water(_), _) => method == "water",
-        _ => false,
-    };
-    let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };
-    let second = match (row.humidity_kind.as_deref(), row.raw_humidity) {
-        (Some("rh"), Some(rh)) => rh.to_string(),
-        (_, Some(t)) => show.degrees(t),
-        _ => row.hours.map(|h| h.to_string()).unwrap_or_default(),
-    };
-    let first = row.raw_value.map(|v| v.to_string()).or(row.raw_t_c.map(|t| show.degrees(t)));
-    Ok([first.unwrap_or_default(), second])
-}
-
-fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<StationView, Failure> {
-    let surface = matches!(station.place, Place::Surface(_));
-    let stations = &page.building.stations;
-    let index = stations.iter().position(|s| s.id == station.id).unwrap_or(0);
-    let space = page.building.space_of(station.place);
-    let air = space.and_then(|s| page.picture.space(s.id)).and_then(|s| s.air.as_ref());
-    let place = match (space, surface, air) {
-        (None, _, _) => "read it first: every space is compared with it".to_owned(),
-        (Some(s), false, _) => format!("air of the {}", s.kind.words()),
-        (Some(s), true, None) => format!("{}: its air has not been read on this visit", s.name),
-        (Some(s), true, Some(a)) => {
-            let dew = a.dew.map_or_else(String::new, |d| format!(", dew point {}", show.degrees(d.value)));
-            format!("{} {} {}{dew}", s.name, show.temperature(a.value.t.get()), show.percent(a.value.rh.get()))
-        }
-    };
-    let before = page
-        .before(station.id, |_| true)?
-        .map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
-    let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
-    Ok(StationView {
-        id: station.id,
-        name: page.building.place_name(station.place).to_owned(),
-        place,
-        place_id: match station.place {
-            Place::Outdoors => None,
-            Place::Space(id) | Place::Surface(id) => Some(id),
-        },
-        number: index + 1,
-        last: before,
-        ghost: ghost(show, page, station, method)?,
-        skipped: page.skipped(station.id).map(|s| (s.id, s.reason.clone())),
-        entries: log::entries(show, &visit_rows, &page.instruments, station.id),
-        next: stations.get(index + 1).map(|s| s.id),
-        previous: index.checked_sub(1).and_then(|i| stations.get(i)).map(|s| s.id),
     })
 }
 

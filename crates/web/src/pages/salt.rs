@@ -3,9 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::pages::round::salt_check;
 use crate::token::Token;
 use crate::view::Frame;
+use crate::view::instrument::salt_check;
 use crate::view::show::Show;
 use askama::Template;
 use askama_web::WebTemplate;

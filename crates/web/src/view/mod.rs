@@ -3,6 +3,7 @@
 pub mod advice;
 pub mod conflict;
 pub mod history;
+pub mod instrument;
 pub mod line;
 pub mod log;
 pub mod meter;

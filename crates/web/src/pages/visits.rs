@@ -1,0 +1,125 @@
+//! Visits: begun after the cautions, finished, opened again.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path};
+use crate::job_page::JobPage;
+use crate::taking;
+use crate::token::Token;
+use crate::view::instrument::salt_check;
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::http::Uri;
+use axum::response::Redirect;
+use judgement::call::{Call, Construction, FALSE_WET};
+use judgement::cautions::{self, LOCAL_CODE};
+use serde::Deserialize;
+use store::Visit;
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "round_start.html")]
+pub struct StartPage {
+    frame: Frame,
+    job: JobFrame,
+    /// The finished visit in view, if any.
+    last: Option<(Uuid, String)>,
+    cautions: Vec<&'static str>,
+    instruments: Vec<(String, String)>,
+    stations: Vec<(String, Vec<String>)>,
+    visit_id: Uuid,
+    /// How this construction is tested, from the call sheet; empty while nobody has said how it is built.
+    tests: Vec<&'static Construction>,
+    false_wet: &'static str,
+    local_code: &'static str,
+}
+
+#[derive(Deserialize)]
+pub struct StartForm {
+    id: Uuid,
+}
+
+/// Starts a visit, or goes on with the open one.
+pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let row = Visit {
+        practice_id: who.person.practice_id,
+        id: form.id,
+        job_id: job,
+        consultant_id: who.person.consultant_id,
+        started_at: chrono::Utc::now(),
+        ended_at: None,
+    };
+    scope.start_visit(row).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/round")))
+}
+
+#[derive(Deserialize)]
+pub struct FinishForm {
+    /// When a device without a signal finished it, ms since 1970.
+    #[serde(default)]
+    at: String,
+}
+
+/// Finishes a visit and shows its report.
+pub async fn finish(
+    who: Who,
+    Path((job, visit)): Path<(Uuid, Uuid)>,
+    Form(form): Form<FinishForm>,
+) -> Result<Redirect, Failure> {
+    set_end(&who, job, visit, Some(taking::moment(&form.at, chrono::Utc::now()))).await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
+}
+
+/// Opens a finished visit again; when another is open, that one is shown instead.
+pub async fn reopen(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
+    set_end(&who, job, visit, None).await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/round")))
+}
+
+async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime<chrono::Utc>>) -> Result<(), Failure> {
+    let scope = who.scope().await?;
+    let visits = scope.visits(job).await?;
+    let row = visits.iter().find(|v| v.id == visit).ok_or(Failure::NotFound)?;
+    // Finished twice, it ended the first time.
+    if end.is_none() || row.ended_at.is_none() {
+        scope.set_visit_end(row, end).await?;
+    }
+    Ok(scope.commit().await?)
+}
+
+/// What stands before a round: cautions, where to test, instruments, the way.
+pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Call) -> StartPage {
+    let show = who.show();
+    let mut seen = Vec::new();
+    for space in &page.building.spaces {
+        for caution in cautions::cautions(space.kind, &[]) {
+            if !seen.contains(&caution.text.as_str()) {
+                seen.push(caution.text.as_str());
+            }
+        }
+    }
+    StartPage {
+        frame: Frame::new(who, token, uri),
+        job: page.frame("round"),
+        last: page
+            .visit
+            .as_ref()
+            .map(|v| (v.id, format!("visit {} of {}", page.visit_number(v.id), show.day(v.started_at)))),
+        cautions: seen,
+        instruments: page.instruments.iter().map(|i| (i.name.clone(), salt_check(i))).collect(),
+        stations: page
+            .building
+            .spaces
+            .iter()
+            .map(|s| (s.name.clone(), page.building.surfaces_in(s.id).map(|x| x.name.clone()).collect()))
+            .collect(),
+        visit_id: Uuid::now_v7(),
+        tests: call.suggests().test,
+        false_wet: FALSE_WET,
+        local_code: LOCAL_CODE,
+    }
+}

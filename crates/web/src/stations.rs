@@ -1,0 +1,146 @@
+//! The stations of a round: the way, the one in view, and what is missing.
+
+use crate::error::Failure;
+use crate::job_page::JobPage;
+use crate::taking::methods;
+use crate::view::Mark;
+use crate::view::log::{self, Entry};
+use crate::view::show::Show;
+use judgement::building::{Place, Station};
+use judgement::reading::Observed;
+use uuid::Uuid;
+
+/// A station on the way.
+pub struct Step {
+    pub id: Uuid,
+    pub name: String,
+    pub mark: Mark,
+    pub done: bool,
+    pub skipped: bool,
+    pub current: bool,
+    /// What it showed on the visit before.
+    pub last: String,
+}
+
+/// The station in view.
+pub struct StationView {
+    pub id: Uuid,
+    pub name: String,
+    pub place: String,
+    /// Space or surface it stands at.
+    pub place_id: Option<Uuid>,
+    pub number: usize,
+    pub last: Option<String>,
+    /// The figures of the visit before, to type over.
+    pub ghost: [String; 2],
+    /// Id and reason of its skip on this visit.
+    pub skipped: Option<(Uuid, String)>,
+    pub entries: Vec<Entry>,
+    pub next: Option<Uuid>,
+    pub previous: Option<Uuid>,
+}
+
+/// Names of the stations neither read nor passed by on the visit in view.
+pub fn missing(page: &JobPage) -> Vec<String> {
+    let open = page.building.stations.iter().filter(|s| !page.is_read(s.id) && page.skipped(s.id).is_none());
+    open.map(|s| page.building.place_name(s.place).to_owned()).collect()
+}
+
+/// Every page a round needs: its stations with each way of reading them, and where what is seen is noted.
+pub fn carried(page: &JobPage) -> String {
+    let job = format!("/jobs/{}", page.job.id);
+    let mut pages: Vec<String> = page.building.stations.iter().map(|s| format!("{job}/round?at={}", s.id)).collect();
+    for s in &page.building.stations {
+        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
+    }
+    pages.extend(["/findings", "/tests", "/round", "/call", ""].map(|view| format!("{job}{view}")));
+    pages.extend(["/docket".into(), "/queue".into()]);
+    pages.join(" ")
+}
+
+/// Every station on the way.
+pub fn steps(show: &Show, page: &JobPage, current: Uuid) -> Vec<Step> {
+    let last = page.last_rows();
+    page.building
+        .stations
+        .iter()
+        .map(|s| {
+            let done = page.is_read(s.id);
+            Step {
+                skipped: page.skipped(s.id).is_some(),
+                last: last.get(&s.id).map(|r| log::value(show, r)).unwrap_or_default(),
+                id: s.id,
+                name: page.building.place_name(s.place).to_owned(),
+                mark: step_mark(page, s.place),
+                done,
+                current: s.id == current,
+            }
+        })
+        .collect()
+}
+
+fn step_mark(page: &JobPage, place: Place) -> Mark {
+    let verdict = match place {
+        Place::Surface(id) => page.picture.surface(id).and_then(|s| Some(s.read.as_ref()?.judged?.verdict)),
+        _ => None,
+    };
+    verdict.map_or(Mark::NONE, Mark::from)
+}
+
+/// The figures last typed here for the same kind of reading, in this person's units.
+fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<[String; 2], Failure> {
+    let kind = |o: &Observed| match (o, station.place) {
+        (Observed::Surface(_), Place::Surface(_)) => matches!(method, "temperature" | "infrared"),
+        (Observed::Air(_), _) => method == "air",
+        (Observed::Wood(_), _) => method == "wood",
+        (Observed::Relative(_), _) => method == "relative",
+        (Observed::Water(_), _) => method == "water",
+        _ => false,
+    };
+    let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };
+    let second = match (row.humidity_kind.as_deref(), row.raw_humidity) {
+        (Some("rh"), Some(rh)) => rh.to_string(),
+        (_, Some(t)) => show.degrees(t),
+        _ => row.hours.map(|h| h.to_string()).unwrap_or_default(),
+    };
+    let first = row.raw_value.map(|v| v.to_string()).or(row.raw_t_c.map(|t| show.degrees(t)));
+    Ok([first.unwrap_or_default(), second])
+}
+
+/// The station in view, for one way of reading it.
+pub fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<StationView, Failure> {
+    let surface = matches!(station.place, Place::Surface(_));
+    let stations = &page.building.stations;
+    let index = stations.iter().position(|s| s.id == station.id).unwrap_or(0);
+    let space = page.building.space_of(station.place);
+    let air = space.and_then(|s| page.picture.space(s.id)).and_then(|s| s.air.as_ref());
+    let place = match (space, surface, air) {
+        (None, _, _) => "read it first: every space is compared with it".to_owned(),
+        (Some(s), false, _) => format!("air of the {}", s.kind.words()),
+        (Some(s), true, None) => format!("{}: its air has not been read on this visit", s.name),
+        (Some(s), true, Some(a)) => {
+            let dew = a.dew.map_or_else(String::new, |d| format!(", dew point {}", show.degrees(d.value)));
+            format!("{} {} {}{dew}", s.name, show.temperature(a.value.t.get()), show.percent(a.value.rh.get()))
+        }
+    };
+    let before = page
+        .before(station.id, |_| true)?
+        .map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
+    let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
+    Ok(StationView {
+        id: station.id,
+        name: page.building.place_name(station.place).to_owned(),
+        place,
+        place_id: match station.place {
+            Place::Outdoors => None,
+            Place::Space(id) | Place::Surface(id) => Some(id),
+        },
+        number: index + 1,
+        last: before,
+        ghost: ghost(show, page, station, method)?,
+        skipped: page.skipped(station.id).map(|s| (s.id, s.reason.clone())),
+        entries: log::entries(show, &visit_rows, &page.instruments, station.id),
+        next: stations.get(index + 1).map(|s| s.id),
+        previous: index.checked_sub(1).and_then(|i| stations.get(i)).map(|s| s.id),
+    })
+}

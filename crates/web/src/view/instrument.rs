@@ -1,0 +1,25 @@
+//! What an instrument's salt check says.
+
+use store::Instrument;
+
+/// Days a salt check holds (common practice: yearly, or after a knock).
+const CHECK_HOLDS: i64 = 365;
+
+/// What an instrument's salt check says.
+pub fn salt_check(i: &Instrument) -> String {
+    let Some(day) = i.checked_on else {
+        return if i.reads_humidity() {
+            "never salt-checked: do it before trusting its humidity".into()
+        } else {
+            "reads no humidity".into()
+        };
+    };
+    let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
+    let told = format!("salt-checked {}, {slope}offset {:+.1} %", day.format("%-d %B %Y"), i.rh_offset_pct);
+    if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
+}
+
+/// Whether its humidity was never checked, or too long ago.
+pub fn expired(i: &Instrument) -> bool {
+    i.checked_on.is_none_or(|day| (chrono::Utc::now().date_naive() - day).num_days() > CHECK_HOLDS)
+}
