@@ -206,6 +206,30 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     browser.quit().await;
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn copies_on_a_device_are_for_the_eyes_of_whoever_carried_them() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    let copies = "const done = arguments[0]; caches.open('carried').then((c) => c.keys())\
+        .then((keys) => done(keys.filter((k) => k.url.includes('/jobs/')).length));";
+    let copies = async |browser: &Browser| run(browser, copies).await.as_i64().unwrap();
+    visit(&browser, &site, "Shared van", "vehicle").await;
+    carried(&browser).await;
+    assert!(copies(&browser).await > 10);
+    // Somebody else signs in on the same device without the first having signed out.
+    run(&browser, "const done = arguments[0]; outbox.say('who', 'somebody else').then(() => done(1));").await;
+    browser.go(&site, "/docket").await;
+    until("forgetting another's copies", async || copies(&browser).await == 0).await;
+    // And whoever signs out leaves none behind.
+    browser.press("Shared van").await;
+    browser.press("Round").await;
+    carried(&browser).await;
+    browser.press("Sign out").await;
+    browser.find("#password").await;
+    assert_eq!(copies(&browser).await, 0);
+    browser.quit().await;
+}
+
 /// The real program, killed and started again on the same port over the same database.
 struct Server {
     child: Child,

@@ -149,6 +149,7 @@
     await sync();
     if ((await mine()).length) { location.href = '/queue'; return; }
     await caches.delete('carried');
+    localStorage.removeItem('lines');
     form.dataset.cleared = '1';
     form.submit();
   });
@@ -182,6 +183,9 @@
     from.textContent = `copy of ${new Date(copyOf).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}`;
   }
   (async () => {
+    // Somebody else's copies on a shared device are not for this person's eyes.
+    const before = await outbox.about('who');
+    if (before && before !== who) { await caches.delete('carried'); localStorage.removeItem('lines'); }
     await outbox.say('who', who);
     await navigator.serviceWorker.register('/sw.js');
     await navigator.serviceWorker.ready;
