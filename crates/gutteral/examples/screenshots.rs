@@ -4,22 +4,26 @@
 #[path = "../tests/harness/mod.rs"]
 mod harness;
 
+use gutteral::demo::ENTRY;
+use harness::client::Caller;
 use harness::{Browser, Site};
 use std::path::PathBuf;
 use thirtyfour::prelude::ElementQueryable;
+use uuid::Uuid;
 
 /// Name, path, width, height, theme. `{job}` is a job by the beginning of its name, `{at:…}` a place in it.
 const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("docket", "", "/docket", 1280, 800, "paper"),
     ("calculator", "", "/calculator", 1280, 800, "paper"),
-    ("calculator-air", "", "/calculator/air", 1280, 800, "paper"),
     ("calculator-build-up", "", "/calculator/assembly", 1280, 960, "paper"),
-    ("calculator-duct", "", "/calculator/exhaust_duct", 1280, 800, "headlamp"),
     ("bench", "", "/bench?first", 1280, 800, "paper"),
     ("section", "Mill keeper", "", 1280, 800, "paper"),
     ("building", "Mill keeper", "/building?at=Crawl space", 1280, 800, "paper"),
     ("findings", "Mill keeper", "/findings", 1280, 800, "paper"),
     ("findings-phone", "Warden", "/findings", 390, 844, "headlamp"),
+    ("photos", "Mill keeper", "/photos", 1280, 800, "paper"),
+    ("photo", "Mill keeper", "/photos?one", 1280, 800, "paper"),
+    ("crowded", "Twelve rooms", "", 1280, 800, "headlamp"),
     ("tests", "School", "/tests", 1280, 800, "paper"),
     ("section-surface", "Mill keeper", "?at=Rim joist, north", 1280, 800, "paper"),
     ("call", "Mill keeper", "/call", 1280, 800, "paper"),
@@ -31,12 +35,39 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("report", "Mill keeper", "report", 1280, 1600, "paper"),
 ];
 
+/// A job with as many spaces as there can be, added as somebody at a desk would.
+async fn crowd(site: &Site) {
+    let caller = Caller::signed_in(site, ENTRY).await;
+    let id = || Uuid::now_v7().to_string();
+    let new = [("name", "Twelve rooms"), ("structure", "basement"), ("climate", "cold"), ("design", "-10")];
+    let job = caller.post("/jobs/new", &[&[("id", id().as_str())], &new[..]].concat()).await.location;
+    for (name, kind, level) in [
+        ("Boiler cellar", "basement", "under"),
+        ("Apple store", "basement", "under"),
+        ("Old cistern", "basement", "under"),
+        ("Bathroom, west", "room", "living"),
+        ("Kitchen", "room", "living"),
+        ("Bedroom of the twins", "room", "upper"),
+        ("Study", "room", "upper"),
+        ("Linen room", "room", "upper"),
+        ("Loft, hay side", "attic", "roof"),
+    ] {
+        let new = [("name", name), ("kind", kind), ("level", level), ("area", "12"), ("height", "2.3")];
+        let act = id();
+        let added = caller
+            .post(&format!("{job}/building"), &[&[("id", act.as_str()), ("act", "add-space")], &new[..]].concat())
+            .await;
+        assert_eq!(added.status, 303, "{name}: {}", added.body);
+    }
+}
+
 #[tokio::main]
 async fn main() {
     let only: Vec<String> = std::env::args().skip(1).collect();
     let out = PathBuf::from(std::env::var("OUT").unwrap_or_else(|_| "docs/screenshots".into()));
     std::fs::create_dir_all(&out).unwrap();
     let site = Site::start().await;
+    crowd(&site).await;
     let browser = Browser::signed_in(&site).await;
     for (name, job, path, width, height, theme) in SHOTS {
         if !only.is_empty() && !only.iter().any(|o| o == name) {
@@ -68,11 +99,15 @@ async fn main() {
                     browser.go(&site, &base).await;
                     browser.find("nav.views a[href*=report]").await.attr("href").await.unwrap().unwrap()
                 } else {
-                    format!("{base}{}", path.trim_end_matches("?typed"))
+                    format!("{base}{}", path.trim_end_matches("?typed").trim_end_matches("?one"))
                 }
             }
         };
         browser.go(&site, &target).await;
+        if path.ends_with("?one") {
+            browser.click(".album a").await;
+            browser.shows("About it").await;
+        }
         if path.ends_with("?typed") {
             browser.fill("#t", "13.1").await;
             browser.shows("Margin").await;

@@ -11,10 +11,11 @@ use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
 use judgement::finding::{finding, test};
 use judgement::reading::WoodValue;
-use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario};
+use photograph::Mark;
+use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario, sketch};
 use store::{
-    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, SaltCheck,
-    Scope, Store, TestRun, Visit,
+    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Photo,
+    PhotoSize, SaltCheck, Scope, Store, TestRun, Visit,
 };
 use uuid::Uuid;
 
@@ -264,7 +265,48 @@ fn spot(job: &DemoJob, name: &str) -> Result<[Option<Uuid>; 3]> {
     }
 }
 
+/// The visit's pictures, drawn and kept as if a camera had sent them.
+async fn photos(near: &Near<'_>, plan: &DemoVisit, found: &[(String, Uuid)]) -> Result<()> {
+    for (i, p) in (0_u32..).zip(&plan.photos) {
+        let drawn = sketch(&p.scene, SEED + u64::from(i)).with_context(|| format!("drawing {}", p.scene))?;
+        let picture = photograph::read(&drawn)?;
+        let [space_id, boundary_id, surface_id] = spot(near.job, &p.at)?;
+        let finding_id = found.iter().find(|(what, _)| *what == p.shows).map(|(_, id)| *id);
+        let marks = Mark::parse(&p.marks, (picture.width, picture.height)).map_err(|e| anyhow!("{}: {e}", p.scene))?;
+        let taken_at = near.at + Duration::seconds(40 * i64::from(i) + 10);
+        let row = Photo {
+            practice_id: Uuid::nil(),
+            id: Uuid::now_v7(),
+            job_id: near.job_id,
+            visit_id: Some(near.visit_id),
+            consultant_id: near.consultant,
+            finding_id,
+            space_id,
+            boundary_id,
+            surface_id,
+            name: format!("drawing-of-{}.png", p.scene),
+            note: p.note.clone(),
+            marks: serde_json::to_value(&marks)?,
+            media_type: picture.format.media_type().to_owned(),
+            width: i32::try_from(picture.width)?,
+            height: i32::try_from(picture.height)?,
+            bytes: i32::try_from(picture.original.len())?,
+            taken_at,
+            removed_at: None,
+        };
+        let act = Act::new(Uuid::now_v7(), near.job_id, near.consultant, taken_at, format!("Photo: {}", p.note));
+        let files = [
+            (PhotoSize::Original, picture.original),
+            (PhotoSize::View, picture.view),
+            (PhotoSize::Thumb, picture.thumb),
+        ];
+        near.scope.add_photo(&act, row, files).await?;
+    }
+    Ok(())
+}
+
 async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
+    let mut found = Vec::new();
     let act = |what: String, at: DateTime<Utc>| Act::new(Uuid::now_v7(), near.job_id, near.consultant, at, what);
     for (i, f) in (0..).zip(&plan.findings) {
         let known = finding(&f.what).with_context(|| format!("finding {}", f.what))?;
@@ -287,8 +329,10 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
             gone_at: None,
             removed_at: None,
         };
+        found.push((f.what.clone(), row.id));
         near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row).await?;
     }
+    photos(near, plan, &found).await?;
     for t in &plan.tests {
         let known = test(&t.test).with_context(|| format!("test {}", t.test))?;
         if let Some(result) = t.result.as_deref().filter(|r| known.result(r).is_none()) {

@@ -381,7 +381,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     for name in ["Mill keeper", "School", "Travelling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
-        let views = ["", "/call", "/round", "/edit", "/findings", "/tests"].map(|view| format!("{job}{view}"));
+        let views =
+            ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos"].map(|view| format!("{job}{view}"));
         pages.extend(views);
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));
         if name == "School" {
@@ -397,6 +398,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         "svg a[aria-label^='Crawl space']",
         "nav.views a[href*=report]",
         ".findings a",
+        ".photo-strip a",
     ] {
         pages.push(browser.find(css).await.attr("href").await.unwrap().unwrap());
     }
@@ -472,6 +474,12 @@ async fn a_building_is_changed_on_its_drawing_and_every_change_is_undone() {
     for _ in 0..8 {
         button.send_keys("" + Key::Enter).await.unwrap();
     }
+    // By mouse to the second place, and back to the front by keyboard.
+    let line = browser.find("form[data-walk] li:first-child .what").await;
+    let below = browser.find("form[data-walk] li:nth-child(2) .what").await;
+    browser.drag(&line, &below).await;
+    browser.driver.query(By::XPath("//form[@data-walk]//li[2][contains(., 'Rafter, north')]")).first().await.unwrap();
+    button.send_keys("" + Key::Enter).await.unwrap();
     browser.press("Keep this order").await;
     browser.shows("Changed the walking order").await;
     browser.driver.query(By::XPath("//li[1][contains(., 'Rafter, north')]")).first().await.unwrap();

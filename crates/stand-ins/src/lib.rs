@@ -1,5 +1,7 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
 mod scenario;
+mod sketch;
 
-pub use scenario::{DemoCall, DemoFinding, DemoJob, DemoReading, DemoTest, DemoVisit, pins, scenario};
+pub use scenario::{DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, pins, scenario};
+pub use sketch::sketch;

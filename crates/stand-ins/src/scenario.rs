@@ -62,6 +62,8 @@ pub struct DemoVisit {
     pub findings: Vec<DemoFinding>,
     /// What was tested.
     pub tests: Vec<DemoTest>,
+    /// What was photographed.
+    pub photos: Vec<DemoPhoto>,
 }
 
 /// A finding of the demo.
@@ -98,6 +100,26 @@ pub struct DemoTest {
     /// In the consultant's words.
     #[serde(default)]
     pub note: String,
+}
+
+/// A picture of the demo: a drawing, plainly no photograph of a real place.
+#[derive(Deserialize, Clone)]
+#[serde(deny_unknown_fields)]
+pub struct DemoPhoto {
+    /// Which drawing.
+    pub scene: String,
+    /// Name of the space, boundary or surface; the whole building without one.
+    #[serde(default)]
+    pub at: String,
+    /// Id of the finding of the same visit that it shows instead.
+    #[serde(default)]
+    pub shows: String,
+    /// In the consultant's words.
+    #[serde(default)]
+    pub note: String,
+    /// Marks, as a page sends them.
+    #[serde(default)]
+    pub marks: String,
 }
 
 /// A reading of the demo, as an instrument would show it.
@@ -143,6 +165,8 @@ struct VisitPlan {
     #[serde(default)]
     findings: Vec<DemoFinding>,
     #[serde(default)]
+    photos: Vec<DemoPhoto>,
+    #[serde(default)]
     tests: Vec<DemoTest>,
     /// How many stations were read before the visit was left; all by default.
     stations: Option<usize>,
@@ -178,8 +202,8 @@ fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) ->
         for station in building.stations.iter().take(visit.stations.unwrap_or(usize::MAX)) {
             readings.push(read(&building, &keys, visit, station.place, noise)?);
         }
-        let VisitPlan { day, hour, open, findings, tests, .. } = visit.clone();
-        visits.push(DemoVisit { day, hour, open, readings, findings, tests });
+        let VisitPlan { day, hour, open, findings, tests, photos, .. } = visit.clone();
+        visits.push(DemoVisit { day, hour, open, readings, findings, tests, photos });
     }
     let JobPlan { practice, name, address, structure, climate, design_c, call, .. } = plan;
     Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, call, building, visits })
@@ -261,10 +285,10 @@ fn tenth(x: f64) -> f64 {
 }
 
 /// A small seeded generator (SplitMix64), uniform in −1 to 1.
-struct Noise(u64);
+pub(crate) struct Noise(pub(crate) u64);
 
 impl Noise {
-    fn next(&mut self) -> f64 {
+    pub(crate) fn next(&mut self) -> f64 {
         self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
         let mut z = self.0;
         z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);

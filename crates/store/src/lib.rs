@@ -11,7 +11,7 @@ mod query;
 mod scope;
 
 pub use entity::{
-    finding::Model as FindingRow, instrument::Model as Instrument, reading::Model as ReadingRow,
+    finding::Model as FindingRow, instrument::Model as Instrument, photo::Model as Photo, reading::Model as ReadingRow,
     salt_check::Model as SaltCheck, skip::Model as Skip, test_run::Model as TestRun, visit::Model as Visit,
 };
 pub use error::StoreError;
@@ -19,5 +19,6 @@ pub use query::calls::CallSheet;
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
 pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};
+pub use query::photos::PhotoSize;
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use scope::{Scope, Store};

@@ -6,18 +6,8 @@
   const badge = document.getElementById('waiting');
   const escape = (text) => { const span = document.createElement('span'); span.textContent = text; return span.innerHTML; };
 
-  // Time-ordered ids (UUIDv7), made here so that sending twice stores once.
-  const newId = () => {
-    const bytes = crypto.getRandomValues(new Uint8Array(16));
-    let now = Date.now();
-    for (let i = 5; i >= 0; i--, now = Math.floor(now / 256)) bytes[i] = now % 256;
-    bytes[6] = 0x70 | (bytes[6] & 0x0f);
-    bytes[8] = 0x80 | (bytes[8] & 0x3f);
-    const hex = [...bytes].map((b) => b.toString(16).padStart(2, '0')).join('');
-    return hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
-  };
   // A copy shown twice, or gone back to, must not send its old id with new figures.
-  const fresh = () => document.querySelectorAll('form[data-queue] input[name="id"]').forEach((input) => { input.value = newId(); });
+  const fresh = () => document.querySelectorAll('form[data-queue] input[name="id"]').forEach((input) => { input.value = outbox.newId(); });
   window.addEventListener('pageshow', (event) => { if (event.persisted) fresh(); });
   fresh();
 
@@ -34,10 +24,8 @@
 
   // Sends one entry. True: go on; false: nobody answers, try later.
   const send = async (item, token) => {
-    const body = new URLSearchParams(item.body);
-    body.set('csrf', token);
-    body.set('at', item.at);
-    const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual' });
+    const body = outbox.form(item, { csrf: token, at: item.at });
+    const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(item.photo ? 180000 : 30000) });
     if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.remove(item.n); return true; }
     if (answer.status >= 500 || answer.status === 401 || answer.status === 403) return false;
     const { said, keepAnyway } = words(await answer.text());
@@ -65,9 +53,17 @@
         if (!(await send(item, key))) break;
         await show();
       }
+      const sent = (await mine()).map((i) => i.n);
+      if (waiting.some((i) => i.photo && !sent.includes(i.n))) anew();
     } catch { /* nobody answers: the next round tries again */ }
     await show();
   });
+
+  // Pictures that arrived are shown from the server, unless something is being typed.
+  const anew = () => {
+    const typing = [...document.querySelectorAll('#main input:not([type="hidden"], [type="file"]), #main textarea')].some((f) => f.value !== f.defaultValue);
+    if (document.querySelector('.kept-photos') && !typing) location.reload();
+  };
 
   const show = async (state) => {
     const items = await mine();
@@ -78,6 +74,22 @@
     document.documentElement.dataset.waiting = items.length;
     list(items, state);
     here(items);
+    pictures(items);
+  };
+
+  // Pictures not sent yet stand where they will be seen.
+  const seen = new Map();
+  const picture = (item) => {
+    if (!seen.has(item.n)) seen.set(item.n, URL.createObjectURL(item.photo));
+    return seen.get(item.n);
+  };
+  const pictures = (items) => {
+    const place = document.querySelector('.kept-photos');
+    if (!place) return;
+    const job = location.pathname.split('/')[2];
+    const here = items.filter((i) => i.photo && i.url.split('/')[2] === job
+      && (place.dataset.place === undefined || (new URLSearchParams(i.body).get('place') ?? '') === place.dataset.place));
+    place.innerHTML = here.map((i) => `<span class="kept-photo"><img src="${picture(i)}" alt="Photo waiting to be sent"><span class="soft">${i.state === 'refused' ? 'not taken' : 'waits on this device'}</span></span>`).join('');
   };
 
   // What was kept at this station and is not sent yet stands with its readings.
@@ -100,7 +112,7 @@
   const told = (item) => {
     const f = new URLSearchParams(item.body);
     const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason')].filter(Boolean).join(' ');
-    const kind = /findings\/|tests\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
+    const kind = item.photo ? 'photo' : /findings\/|tests\/|photos\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
       : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /skips/.test(item.url) ? 'skip' : 'reading';
     return { kind, where: f.get('where') ?? '', figures };
   };
@@ -114,11 +126,12 @@
       const acts = [
         item.state === 'asked' ? `<button class="button small" data-anyway="${item.n}">Keep anyway</button>` : '',
         item.state === 'refused' ? `<button class="button small" data-again="${item.n}">Send again</button>` : '',
-        `<a href="${escape(item.url.split('#')[0])}">Open its page</a>`,
+        item.photo ? `<a href="${picture(item)}" download="${escape(item.photo.name || 'photo')}">Save on this device</a>` : `<a href="${escape(item.url.split('#')[0])}">Open its page</a>`,
         `<button class="plain danger" data-drop="${item.n}">Discard</button>`,
       ].join(' ');
       const what = { waiting: 'waits for a signal', sending: 'being sent', asked: 'asked about', refused: 'not taken' }[item.state];
-      return `<li class="${item.state}"><span class="what"><strong>${escape(where || kind)}</strong> <span class="fig">${escape(figures)}</span><span class="soft">${escape(kind)}, ${escape(time)}: ${what}</span>${item.said ? `<span class="said">${escape(item.said)}</span>` : ''}</span><span class="acts">${acts}</span></li>`;
+      const small = item.photo ? `<img class="waiting-photo" src="${picture(item)}" alt="">` : '';
+      return `<li class="${item.state}">${small}<span class="what"><strong>${escape(where || kind)}</strong> <span class="fig">${escape(figures)}</span><span class="soft">${escape(kind)}, ${escape(time)}: ${what}</span>${item.said ? `<span class="said">${escape(item.said)}</span>` : ''}</span><span class="acts">${acts}</span></li>`;
     });
     const signedOut = state === 'signed-out' ? '<p class="asked">You are signed out on the server: <a href="/sign-in?next=/queue">sign in</a>, and they are sent.</p>' : '';
     place.innerHTML = rows.length ? `${signedOut}<ul class="history">${rows.join('')}</ul>` : '<p class="lead">Nothing waits: everything kept has been stored.</p>';

@@ -20,7 +20,29 @@ self.outbox = (() => {
       work.onerror = work.onabort = () => no(work.error);
     });
   };
+  // Time-ordered ids (UUIDv7), made here so that sending twice stores once.
+  const newId = () => {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    let now = Date.now();
+    for (let i = 5; i >= 0; i--, now = Math.floor(now / 256)) bytes[i] = now % 256;
+    bytes[6] = 0x70 | (bytes[6] & 0x0f);
+    bytes[8] = 0x80 | (bytes[8] & 0x3f);
+    const hex = [...bytes].map((b) => b.toString(16).padStart(2, '0')).join('');
+    return hex.replace(/^(.{8})(.{4})(.{4})(.{4})/, '$1-$2-$3-$4-');
+  };
+  // What is posted for an entry: its fields, with its picture behind them where it has one.
+  const form = (item, more = {}) => {
+    const fields = new URLSearchParams(item.body);
+    Object.entries(more).forEach(([k, v]) => fields.set(k, v));
+    if (!item.photo) return fields;
+    const whole = new FormData();
+    fields.forEach((v, k) => whole.append(k, v));
+    whole.append('photo', item.photo, item.photo.name);
+    return whole;
+  };
   return {
+    newId,
+    form,
     all: () => run('waiting', 'readonly', (s) => s.getAll()),
     put: (item) => run('waiting', 'readwrite', (s) => s.put(item)),
     remove: (n) => run('waiting', 'readwrite', (s) => s.delete(n)),

@@ -5,8 +5,9 @@ importScripts('/assets/outbox.js');
 const CARRIED = 'carried';
 const PATIENCE = 8000;
 // Posts that carry their own id, so that sending one twice stores it once.
-const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|visits\/[^/]+\/finish)$/;
-const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|call))?)$/;
+const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|visits\/[^/]+\/finish)$/;
+const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
+const THUMB = /\/photos\/[^/]+\/thumb$/;
 
 self.addEventListener('install', (event) => event.waitUntil(self.skipWaiting()));
 self.addEventListener('activate', (event) => event.waitUntil(self.clients.claim()));
@@ -18,19 +19,18 @@ self.addEventListener('fetch', (event) => {
   if (request.method === 'POST' && request.mode === 'navigate' && QUEUED.test(url.pathname)) event.respondWith(post(request, url));
   else if (request.method !== 'GET') return;
   else if (request.headers.has('hx-request')) event.respondWith(part(request));
-  else if (request.mode === 'navigate' || url.pathname.startsWith('/assets/')) event.respondWith(get(request, url));
+  else if (request.mode === 'navigate' || url.pathname.startsWith('/assets/') || THUMB.test(url.pathname)) event.respondWith(get(request, url));
 });
 
 async function post(request, url) {
+  if (request.headers.get('content-type')?.startsWith('multipart/')) return photos(request, url);
   const body = await request.text();
   const fields = new URLSearchParams(body);
-  const item = { url: url.pathname + url.search, body, at: Date.now(), who: await outbox.about('who'), state: 'sending', said: '' };
-  item.n = await outbox.put(item);
+  const item = await entry(url, { body, state: 'sending' });
   try {
     const answer = await fetch(url, {
       method: 'POST',
-      body,
-      headers: { 'content-type': 'application/x-www-form-urlencoded' },
+      body: outbox.form(item),
       redirect: 'manual',
       signal: AbortSignal.timeout(PATIENCE),
     });
@@ -40,9 +40,27 @@ async function post(request, url) {
     return answer;
   } catch {
     await outbox.put({ ...item, state: 'waiting' });
-    const next = fields.has('stay') ? '' : fields.get('next') || '';
-    return Response.redirect(new URL(next.startsWith('/jobs/') ? next : request.referrer || '/queue', location.origin), 303);
+    return onward(request, fields.has('stay') ? '' : fields.get('next'));
   }
+}
+
+const entry = async (url, item) => {
+  const whole = { url: url.pathname + url.search, at: Date.now(), who: await outbox.about('who'), said: '', ...item };
+  return { ...whole, n: await outbox.put(whole) };
+};
+
+const onward = (request, next) => Response.redirect(new URL(next?.startsWith('/jobs/') ? next : request.referrer || '/queue', location.origin), 303);
+
+// Pictures are large and a signal may be thin: they wait on the device, the round goes on, and the page sends them.
+async function photos(request, url) {
+  const form = await request.formData();
+  const fields = new URLSearchParams([...form].filter(([, value]) => typeof value === 'string'));
+  const files = form.getAll('photo').filter((file) => file.size);
+  for (const [i, photo] of files.entries()) {
+    if (i) fields.set('id', outbox.newId());
+    await entry(url, { body: fields.toString(), photo, state: 'waiting' });
+  }
+  return onward(request, fields.get('next'));
 }
 
 async function get(request, url) {

@@ -45,13 +45,14 @@ pub enum Failure {
 pub struct Typed {
     action: String,
     fields: Vec<(String, String)>,
+    /// A file came with it, which has to be chosen again.
+    picture: bool,
     token: String,
 }
 
 impl Typed {
-    pub fn new(action: &str, body: &[u8], token: Token) -> Self {
-        let fields = serde_urlencoded::from_bytes(body).unwrap_or_default();
-        Self { action: action.to_owned(), fields, token: token.0 }
+    pub fn new(action: &str, fields: Vec<(String, String)>, picture: bool, token: Token) -> Self {
+        Self { action: action.to_owned(), fields, picture, token: token.0 }
     }
 
     pub fn token(&self) -> Option<&str> {
@@ -87,6 +88,7 @@ struct FailurePage<'a> {
     action: &'a str,
     token: &'a str,
     fields: Vec<(&'a str, &'a str)>,
+    picture: bool,
 }
 
 impl Failure {
@@ -132,7 +134,7 @@ impl Failure {
             Self::TooLarge => (
                 StatusCode::PAYLOAD_TOO_LARGE,
                 "That is too much",
-                "A form may hold 8 MB at most. Nothing was stored. Go back: your browser still has what you typed.",
+                "A form may hold 8 MB at most, a picture 20 MB. Nothing was stored. Go back: your browser still has what you typed.",
             ),
             Self::NotFound => (
                 StatusCode::NOT_FOUND,
@@ -193,6 +195,7 @@ impl IntoResponse for Failure {
             action: typed.map_or("", |t| &t.action),
             token: typed.map_or("", |t| &t.token),
             fields: typed.map(|t| t.kept()).unwrap_or_default(),
+            picture: typed.is_some_and(|t| t.picture),
         };
         let html = page.render().unwrap_or_else(|_| format!("{title}. {message}"));
         (status, Html(html)).into_response()

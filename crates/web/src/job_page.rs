@@ -8,7 +8,7 @@ use judgement::building::{Building, Space};
 use judgement::picture::{Picture, picture};
 use judgement::reading::{Observed, Reading};
 use std::collections::{HashMap, HashSet};
-use store::{Instrument, Job, ReadingRow, Scope, Skip, Visit, effective};
+use store::{FindingRow, Instrument, Job, Photo, ReadingRow, Scope, Skip, Visit, effective};
 use uuid::Uuid;
 
 /// A job with everything read on it.
@@ -24,6 +24,9 @@ pub struct JobPage {
     pub instruments: Vec<Instrument>,
     /// Stations passed by on the visit in view.
     pub skips: Vec<Skip>,
+    /// Everything found and every picture, of all visits.
+    pub findings: Vec<FindingRow>,
+    pub photos: Vec<Photo>,
     /// Names of stations that were removed from the building.
     removed: HashMap<Uuid, String>,
     pub picture: Picture,
@@ -51,7 +54,22 @@ impl JobPage {
         let mut skips = scope.skips(job.id).await?;
         skips.retain(|s| chosen.as_ref().is_some_and(|v| v.id == s.visit_id));
         let removed = scope.removed_stations(job.id).await?;
-        Ok(Self { job, building, visits, visit: chosen, rows, instruments, skips, removed, picture, standing })
+        let findings = scope.findings(job.id).await?;
+        let photos = scope.photos(job.id).await?;
+        Ok(Self {
+            job,
+            building,
+            visits,
+            visit: chosen,
+            rows,
+            instruments,
+            skips,
+            findings,
+            photos,
+            removed,
+            picture,
+            standing,
+        })
     }
 
     /// Judges the visit as if this reading stood too.

@@ -9,6 +9,7 @@ mod error;
 mod extract;
 mod job_page;
 mod pages;
+mod pictures;
 mod router;
 mod state;
 mod stations;

@@ -4,8 +4,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, preferences,
-    queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits,
+    api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, photo_files,
+    photos, preferences, queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits,
 };
 use crate::state::App;
 use axum::Router;
@@ -22,7 +22,7 @@ use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::trace::{DefaultOnResponse, TraceLayer};
 
 /// No inline script or style, no framing, nothing from elsewhere.
-const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; \
+const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data: blob:; \
     connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
 /// Every address.
@@ -49,6 +49,12 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/building", get(building::page).post(building::change))
         .route("/jobs/{job}/findings", get(findings::page).post(findings::tick))
         .route("/jobs/{job}/findings/{finding}", post(findings::keep))
+        .route(
+            "/jobs/{job}/photos",
+            get(photos::page).merge(post(photo_files::take).layer(DefaultBodyLimit::max(csrf::PICTURE_LIMIT))),
+        )
+        .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
+        .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
         .route("/jobs/{job}/tests/{test}", post(tests::keep))
         .route("/jobs/{job}/history", get(history::page))

@@ -53,7 +53,7 @@ pub fn carried(page: &JobPage) -> String {
     for s in &page.building.stations {
         pages.extend(methods(s.place).iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
     }
-    pages.extend(["/findings", "/tests", "/round", "/call", ""].map(|view| format!("{job}{view}")));
+    pages.extend(["/findings", "/tests", "/photos", "/round", "/call", ""].map(|view| format!("{job}{view}")));
     pages.extend(["/docket".into(), "/queue".into()]);
     pages.join(" ")
 }

@@ -187,6 +187,16 @@ impl Browser {
         element.click().await.unwrap();
     }
 
+    /// Drags as a person does, with the mouse, to just below the middle of another element.
+    pub async fn drag(&self, from: &WebElement, to: &WebElement) {
+        from.scroll_into_view().await.unwrap();
+        // The last move must stay on the element it came to: only what was dragged over takes a drop.
+        let slow = Some(std::time::Duration::from_millis(60));
+        let chain = self.driver.action_chain_with_delay(slow, None).click_and_hold_element(from).move_by_offset(6, 6);
+        let chain = chain.move_to_element_center(to).move_by_offset(1, 1).move_by_offset(1, 1).move_by_offset(0, 1);
+        chain.release().perform().await.unwrap();
+    }
+
     /// Replaces what a field holds.
     pub async fn fill(&self, css: &str, text: &str) {
         let field = self.find(css).await;

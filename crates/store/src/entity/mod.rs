@@ -7,6 +7,8 @@ pub mod consultant;
 pub mod finding;
 pub mod instrument;
 pub mod job;
+pub mod photo;
+pub mod photo_file;
 pub mod practice;
 pub mod reading;
 pub mod salt_check;

@@ -7,6 +7,7 @@ mod m20261123_000004_history;
 mod m20261123_000005_evidence;
 mod m20261123_000006_more_readings;
 mod m20261123_000007_bench;
+mod m20261123_000008_photos;
 
 use sea_orm_migration::prelude::*;
 
@@ -23,6 +24,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000005_evidence::Migration),
             Box::new(m20261123_000006_more_readings::Migration),
             Box::new(m20261123_000007_bench::Migration),
+            Box::new(m20261123_000008_photos::Migration),
         ]
     }
 }

@@ -7,6 +7,7 @@ pub mod history;
 pub mod instruments;
 pub mod jobs;
 pub mod people;
+pub mod photos;
 pub mod readings;
 pub mod visits;
 

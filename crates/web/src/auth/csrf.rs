@@ -8,18 +8,21 @@ use crate::error::{Failure, Typed};
 use crate::state::App;
 use crate::token::Token;
 use axum::body::{Body, Bytes};
-use axum::extract::{Request, State};
+use axum::extract::{DefaultBodyLimit, FromRequest, Multipart, Request, State};
 use axum::http::{HeaderMap, Method, header};
 use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Response};
 use axum_extra::extract::cookie::CookieJar;
 use base64::Engine;
 use hmac::{Hmac, KeyInit, Mac};
+use http_body_util::BodyExt;
 use sha2::Sha256;
 
 const COOKIE: &str = "gutteral_form";
 /// Largest form taken, bytes. Large enough that an over-long field is answered at the field, with what was typed.
 const FORM_LIMIT: usize = 8 * 1024 * 1024;
+/// Largest form with a picture, bytes.
+pub const PICTURE_LIMIT: usize = photograph::MOST_BYTES + 1024 * 1024;
 /// Posts that change nothing and take JSON.
 const EXEMPT: [&str; 1] = ["/api/calc"];
 
@@ -66,8 +69,16 @@ async fn pass(mut request: Request, token: &Token, next: Next) -> Response {
 
 async fn post(app: &App, request: Request, held: Option<&str>, token: &Token, next: Next) -> Result<Response, Failure> {
     let (parts, body) = request.into_parts();
-    let Ok(bytes) = axum::body::to_bytes(body, FORM_LIMIT).await else { return Err(Failure::TooLarge) };
-    let typed = Typed::new(parts.uri.path(), &bytes, token.clone());
+    let kind = parts.headers.get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
+    let picture = kind.starts_with("multipart/form-data");
+    let limit = if picture { PICTURE_LIMIT } else { FORM_LIMIT };
+    let bytes = whole(body, limit).await.ok_or(Failure::TooLarge)?;
+    let fields = if picture {
+        fields(Request::from_parts(parts.clone(), Body::from(bytes.clone()))).await
+    } else {
+        serde_urlencoded::from_bytes(&bytes).unwrap_or_default()
+    };
+    let typed = Typed::new(parts.uri.path(), fields, picture, token.clone());
     if !from_own_site(&parts.headers) {
         return Err(Failure::ForeignForm);
     }
@@ -80,6 +91,37 @@ async fn post(app: &App, request: Request, held: Option<&str>, token: &Token, ne
         return Ok(failure.into_response());
     }
     Ok(response)
+}
+
+/// A body of at most so many bytes. A larger one is read to its end and forgotten: a browser that is still sending when it
+/// is answered shows a broken connection in the answer's place.
+async fn whole(mut body: Body, limit: usize) -> Option<Bytes> {
+    let mut kept = Vec::new();
+    let mut total = 0;
+    while let Some(frame) = body.frame().await {
+        let Ok(data) = frame.ok()?.into_data() else { continue };
+        total += data.len();
+        match total {
+            _ if total <= limit => kept.extend_from_slice(&data),
+            _ if total <= 4 * limit => kept = Vec::new(),
+            _ => return None,
+        }
+    }
+    (total <= limit).then(|| kept.into())
+}
+
+/// The words of a form with a picture. Its file is not among them: a browser does not let a page hand one back.
+async fn fields(mut request: Request) -> Vec<(String, String)> {
+    let mut all = Vec::new();
+    DefaultBodyLimit::max(PICTURE_LIMIT).apply(&mut request);
+    let Ok(mut form) = Multipart::from_request(request, &()).await else { return all };
+    while let Ok(Some(field)) = form.next_field().await {
+        let name = field.name().unwrap_or_default().to_owned();
+        if field.file_name().is_none() {
+            all.extend(field.text().await.map(|text| (name, text)));
+        }
+    }
+    all
 }
 
 /// Browsers say where a post comes from; another site's is refused whatever it carries.

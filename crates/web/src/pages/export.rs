@@ -4,7 +4,8 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
-use crate::pages::findings::{during, spot_of};
+use crate::pages::findings::during;
+use crate::view::photo::Subject;
 use crate::view::show::Show;
 use crate::view::spot::Spot;
 use axum::http::header;
@@ -14,8 +15,7 @@ use judgement::building::Place;
 use judgement::reading::AirState;
 use serde::Serialize;
 use std::collections::HashSet;
-use store::ReadingRow;
-use store::{FindingRow, TestRun};
+use store::{FindingRow, Photo, ReadingRow, TestRun};
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
@@ -77,6 +77,22 @@ struct File {
     readings: Vec<Record>,
     findings: Vec<FoundRecord>,
     tests: Vec<TestRecord>,
+    photos: Vec<PhotoRecord>,
+}
+
+/// A picture of the visit; the file itself is downloaded from its page.
+#[derive(Serialize)]
+struct PhotoRecord {
+    id: Uuid,
+    shows: String,
+    note: String,
+    /// Lengths in thousandths of the width of the picture as it is looked at.
+    marks: serde_json::Value,
+    file: String,
+    media_type: String,
+    width: i32,
+    height: i32,
+    taken_at_utc: String,
 }
 
 /// A finding that was there on the visit.
@@ -240,7 +256,7 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let page = JobPage::load(&scope, job, Some(visit)).await?;
     let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
     let found = |f: FindingRow| FoundRecord {
-        place: spot_of(&f).name(&page.building),
+        place: Spot::from(&f).name(&page.building),
         id: f.what,
         severity: f.severity,
         value: f.value,
@@ -256,14 +272,27 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         started_at_utc: utc(t.started_at),
         ended_at_utc: t.ended_at.map(utc),
     };
-    let findings = during(scope.findings(job).await?, page.visit.as_ref()).into_iter().map(found).collect();
+    let photo = |p: &Photo| PhotoRecord {
+        id: p.id,
+        shows: Subject::of(p).name(&page.building, &page.findings),
+        note: p.note.clone(),
+        marks: p.marks.clone(),
+        file: p.name.clone(),
+        media_type: p.media_type.clone(),
+        width: p.width,
+        height: p.height,
+        taken_at_utc: utc(p.taken_at),
+    };
+    let photos = page.photos.iter().filter(|p| p.visit_id == Some(visit)).map(photo).collect();
+    let findings = during(page.findings.clone(), page.visit.as_ref()).into_iter().map(found).collect();
     let end = page.visit.as_ref().and_then(|v| v.ended_at);
     let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
     let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
     let file = File {
-        format: "gutteral readings 2",
+        format: "gutteral readings 3",
         findings,
         tests,
+        photos,
         job: page.job.name.clone(),
         address: page.job.address.clone(),
         structure: page.job.structure.id(),

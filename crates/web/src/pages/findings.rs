@@ -7,6 +7,7 @@ use crate::taking::moment;
 use crate::token::Token;
 use crate::view::conflict::{Conflict, between, seen};
 use crate::view::history::{LastChange, last_change};
+use crate::view::photo::{Shown, shown};
 use crate::view::show::Show;
 use crate::view::spot::{self, Spot};
 use crate::view::{Frame, JobFrame};
@@ -22,7 +23,7 @@ use judgement::cautions::LOCAL_CODE;
 use judgement::entry::Units;
 use judgement::finding::{Finding, Whereabouts, finding, findings};
 use serde::Deserialize;
-use store::{Act, FindingRow, Job, Scope, Visit};
+use store::{Act, FindingRow, Job, Photo, Scope, Visit};
 use uuid::Uuid;
 
 /// Longest note, characters.
@@ -70,6 +71,8 @@ pub struct Found {
     pub note: String,
     pub when: String,
     pub red: bool,
+    /// How many pictures show it.
+    pub photos: usize,
 }
 
 /// The finding being placed.
@@ -85,6 +88,8 @@ struct Editing {
     /// The latest change this form has seen.
     seen: String,
     conflict: Option<Conflict>,
+    photos: Vec<Shown>,
+    photo_id: Uuid,
 }
 
 #[derive(Default)]
@@ -92,6 +97,13 @@ struct Errors {
     place: Option<String>,
     value: Option<String>,
     note: Option<String>,
+}
+
+impl FindingsPage {
+    /// Address of the page with a finding's form.
+    fn at(&self, editing: &Editing) -> String {
+        format!("/jobs/{}/findings?at={}", self.job.id, editing.id)
+    }
 }
 
 impl Errors {
@@ -144,9 +156,9 @@ pub struct EditForm {
 }
 
 /// How many words of a row are shown of what was found.
-pub fn found(show: &Show, building: &Building, row: &FindingRow) -> Found {
+pub fn found(show: &Show, building: &Building, row: &FindingRow, photos: &[Photo]) -> Found {
     let known = finding(&row.what);
-    let spot = spot_of(row);
+    let spot = Spot::from(row);
     Found {
         id: row.id,
         name: known.map_or_else(|| row.what.clone(), |f| f.name.clone()),
@@ -156,11 +168,8 @@ pub fn found(show: &Show, building: &Building, row: &FindingRow) -> Found {
         note: row.note.clone(),
         when: show.day(row.found_at),
         red: known.is_some_and(|f| f.red),
+        photos: photos.iter().filter(|p| p.finding_id == Some(row.id)).count(),
     }
-}
-
-pub fn spot_of(row: &FindingRow) -> Spot {
-    Spot { space: row.space_id, boundary: row.boundary_id, surface: row.surface_id }
 }
 
 fn is_area(known: Option<&Finding>) -> bool {
@@ -199,6 +208,7 @@ struct Loaded {
     frame: JobFrame,
     building: Building,
     rows: Vec<FindingRow>,
+    photos: Vec<Photo>,
     open_visit: Option<Uuid>,
 }
 
@@ -210,6 +220,7 @@ async fn load(scope: &Scope, id: Uuid) -> Result<Loaded, Failure> {
         frame: JobFrame { id: id.to_string(), name: job.name.clone(), visit, view: "findings" },
         building: scope.building(id).await?,
         rows: weighed(scope.findings(id).await?),
+        photos: scope.photos(id).await?,
         open_visit: visits.iter().find(|v| v.ended_at.is_none()).map(|v| v.id),
         job,
     })
@@ -235,7 +246,7 @@ pub async fn page(
         let value =
             row.value.map(|v| if is_area(Some(known)) { unit::AREA.typed(v, show.units) } else { v.to_string() });
         let form = EditForm {
-            place: spot_of(row).id().map(|id| id.to_string()).unwrap_or_default(),
+            place: Spot::from(row).id().map(|id| id.to_string()).unwrap_or_default(),
             severity: row.severity.to_string(),
             value: value.unwrap_or_default(),
             note: row.note.clone(),
@@ -261,6 +272,8 @@ fn editing(show: &Show, row: &FindingRow, known: &'static Finding, form: EditFor
         act_id: Uuid::now_v7(),
         seen: form.seen.clone(),
         conflict: None,
+        photos: Vec::new(),
+        photo_id: Uuid::now_v7(),
         name: &known.name,
         look: &known.look,
         unit,
@@ -276,11 +289,15 @@ async fn view_of(
     uri: &Uri,
     scope: &Scope,
     loaded: Loaded,
-    editing: Option<Editing>,
+    mut editing: Option<Editing>,
     search: String,
 ) -> Result<FindingsPage, Failure> {
     let show = who.show();
-    let Loaded { job, frame, building, rows, .. } = loaded;
+    let Loaded { job, frame, building, rows, photos, .. } = loaded;
+    if let Some(e) = &mut editing {
+        let own = photos.iter().filter(|p| p.finding_id == Some(e.id));
+        e.photos = own.map(|p| shown(&show, &building, &rows, p)).collect();
+    }
     let words: Vec<String> = search.to_lowercase().split_whitespace().map(str::to_owned).collect();
     let wanted = |f: &&Finding| {
         let text = format!("{} {} {}", f.id, f.name, f.look).to_lowercase();
@@ -303,8 +320,8 @@ async fn view_of(
     Ok(FindingsPage {
         frame: Frame::new(who, token, uri),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
-        found: there.into_iter().map(|r| found(&show, &building, r)).collect(),
-        gone: gone.into_iter().map(|r| found(&show, &building, r)).collect(),
+        found: there.into_iter().map(|r| found(&show, &building, r, &photos)).collect(),
+        gone: gone.into_iter().map(|r| found(&show, &building, r, &photos)).collect(),
         editing,
         places: spot::choices(&building),
         severities: SEVERITIES,

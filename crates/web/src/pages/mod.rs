@@ -12,6 +12,8 @@ pub mod findings;
 pub mod health;
 pub mod history;
 pub mod job_form;
+pub mod photo_files;
+pub mod photos;
 pub mod preferences;
 pub mod queue;
 pub mod report;

@@ -11,6 +11,7 @@ use crate::stations::missing;
 use crate::token::Token;
 use crate::view::advice::SpaceLines;
 use crate::view::instrument::salt_check;
+use crate::view::photo::{Shown, shown};
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark, log};
@@ -41,6 +42,7 @@ pub struct ReportPage {
     /// Stations not read, each with the reason where one was given.
     unread: Vec<String>,
     found: Vec<Found>,
+    photos: Vec<Shown>,
     tested: Vec<Run>,
     advice: Vec<SpaceLines>,
     cautions: Vec<&'static str>,
@@ -86,9 +88,10 @@ pub async fn page(
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
     let by = scope.consultant_name(row.consultant_id).await?.unwrap_or_default();
     let call = scope.call_sheet(job).await?;
-    let findings = weighed(during(scope.findings(job).await?, Some(&row)));
+    let findings = weighed(during(page.findings.clone(), Some(&row)));
     let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
     let tested: Vec<TestRun> = scope.test_runs(job).await?.into_iter().filter(begun).collect();
+    let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
     let advice = all_advice(&show, &page);
     let mut cautions: Vec<&'static str> = Vec::new();
     for c in advice.iter().flat_map(|a| &a.cautions) {
@@ -118,7 +121,8 @@ pub async fn page(
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
         unread: unread(&page),
-        found: findings.iter().map(|f| findings::found(&show, &page.building, f)).collect(),
+        found: findings.iter().map(|f| findings::found(&show, &page.building, f, &page.photos)).collect(),
+        photos: taken.map(|p| shown(&show, &page.building, &page.findings, p)).collect(),
         tested: tested.iter().map(|r| tests::run(&show, &page.building, r, chrono::Utc::now())).collect(),
         cautions,
         advice,

@@ -10,6 +10,7 @@ use crate::taking::{self, Checked, How, Meaning, Method, method_at, methods};
 use crate::token::Token;
 use crate::view::instrument::{expired, salt_check};
 use crate::view::line::LinePanel;
+use crate::view::photo::{Shown, pictures};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -52,6 +53,9 @@ pub struct RoundPage {
     /// Stations neither read nor passed by.
     missing: Vec<String>,
     act_id: Uuid,
+    /// Pictures of the place, and the id of the next.
+    photos: Vec<Shown>,
+    photo_id: Uuid,
     reasons: [&'static str; 4],
     /// Addresses to carry along for working without a signal, separated by spaces.
     pages: String,
@@ -61,6 +65,16 @@ impl RoundPage {
     /// Whether this is being read.
     fn is(&self, method: &str) -> bool {
         self.method == method
+    }
+
+    /// Id of the place a picture taken here shows; the outdoor air has none.
+    fn place(&self) -> String {
+        self.station.place_id.map(|id| id.to_string()).unwrap_or_default()
+    }
+
+    /// Address of this station.
+    fn here(&self) -> String {
+        format!("/jobs/{}/round?at={}", self.job.id, self.station.id)
     }
 
     /// Whether the reading has two figures.
@@ -241,6 +255,8 @@ pub fn round(
         station: station_view(&show, page, station, method_at(station.place, &form.method))?,
         missing: missing(page),
         act_id: Uuid::now_v7(),
+        photos: pictures(&show, page, station.place),
+        photo_id: Uuid::now_v7(),
         reasons: skips::REASONS,
         method: method_at(station.place, &form.method),
         form,

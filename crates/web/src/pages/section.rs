@@ -4,12 +4,13 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
 use crate::job_page::JobPage;
-use crate::pages::findings::{self, Found, during, spot_of, weighed};
+use crate::pages::findings::{self, Found, during, weighed};
 use crate::pages::tests::{self, Run};
 use crate::token::Token;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
 use crate::view::meter;
+use crate::view::photo::{Shown, Subject, shown};
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::spot::Spot;
@@ -28,6 +29,9 @@ use judgement::reading::Observed;
 use serde::Deserialize;
 use uuid::Uuid;
 
+/// Most pictures beside the drawing.
+const MOST_SHOWN: usize = 6;
+
 #[derive(Template, WebTemplate)]
 #[template(path = "section.html")]
 pub struct SectionPage {
@@ -40,6 +44,9 @@ pub struct SectionPage {
     visits: Vec<VisitChoice>,
     /// What was found at the place in view, or anywhere, and which tests run.
     found: Vec<Found>,
+    /// The latest pictures of it, and how many more there are.
+    photos: Vec<Shown>,
+    more_photos: usize,
     running: Vec<Run>,
     open_visit: bool,
     shorthand_id: Uuid,
@@ -161,15 +168,27 @@ pub async fn page(
     let show = who.show();
     let shell = page.job.structure.shell();
     let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
-    let findings = weighed(during(scope.findings(id).await?, page.visit.as_ref()));
-    findings.iter().for_each(|f| drawing.flag(spot_of(f).space_in(&page.building)));
+    let findings = weighed(during(page.findings.clone(), page.visit.as_ref()));
+    findings.iter().for_each(|f| drawing.flag(Spot::from(f).space_in(&page.building)));
     let here = |spot: Spot| match view.at {
         None => true,
         Some(at) if at.is_nil() => spot == Spot::default(),
         Some(at) => spot.id() == Some(at) || spot.space_in(&page.building) == Some(at),
     };
-    let found =
-        findings.iter().filter(|f| here(spot_of(f))).map(|f| findings::found(&show, &page.building, f)).collect();
+    let found = findings
+        .iter()
+        .filter(|f| here(Spot::from(*f)))
+        .map(|f| findings::found(&show, &page.building, f, &page.photos))
+        .collect();
+    let mut photos: Vec<Shown> = page
+        .photos
+        .iter()
+        .rev()
+        .filter(|p| here(Subject::of(p).place(&page.findings)))
+        .map(|p| shown(&show, &page.building, &page.findings, p))
+        .collect();
+    let more_photos = photos.len().saturating_sub(MOST_SHOWN);
+    photos.truncate(MOST_SHOWN);
     let now = chrono::Utc::now();
     let runs = scope.test_runs(id).await?;
     let running =
@@ -181,6 +200,8 @@ pub async fn page(
         side: side(&show, &page, view.at)?,
         visits: visits(&show, &page),
         found,
+        photos,
+        more_photos,
         running,
         open_visit: page.open_visit().is_some(),
         shorthand_id: Uuid::now_v7(),

@@ -31,6 +31,8 @@ pub async fn last_change(who: &Who, scope: &Scope, job: Uuid, tables: &[&str]) -
 /// How a column is told.
 enum Told {
     Text(&'static str),
+    /// How many there are.
+    Count(&'static str),
     Figure(&'static str, &'static Kind),
     /// Another place, whichever.
     Moved,
@@ -60,6 +62,9 @@ const COLUMNS: &[(&str, Told)] = &[
     ("material", Told::Text("material")),
     ("severity", Told::Text("severity")),
     ("value", Told::Text("figure")),
+    ("marks", Told::Count("marks")),
+    ("visit_id", Told::Text("visit")),
+    ("finding_id", Told::Moved),
     ("space_id", Told::Moved),
     ("boundary_id", Told::Moved),
     ("surface_id", Told::Moved),
@@ -109,6 +114,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
         let (old, new) = (before.get(column)?, change.after.get(column)?);
         (old != new).then(|| match told {
             Told::Text(words) => format!("{words} {} → {}", text(old), text(new)),
+            Told::Count(words) => format!("{words} {} → {}", count(old), count(new)),
             Told::Moved => "placed elsewhere".to_owned(),
             Told::Figure(words, kind) => format!("{words} {} → {}", figure(show, kind, old), figure(show, kind, new)),
         })
@@ -120,6 +126,10 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
 
 fn figure(show: &Show, kind: &Kind, value: &Value) -> String {
     value.as_f64().map_or_else(|| text(value), |si| kind.text(si, show.units))
+}
+
+fn count(value: &Value) -> usize {
+    value.as_array().map_or(0, Vec::len)
 }
 
 fn text(value: &Value) -> String {

@@ -7,6 +7,7 @@ pub mod instrument;
 pub mod line;
 pub mod log;
 pub mod meter;
+pub mod photo;
 pub mod question;
 pub mod section;
 pub mod show;
@@ -47,6 +48,7 @@ impl Frame {
 }
 
 /// The job a page is about, for its header.
+#[derive(Clone)]
 pub struct JobFrame {
     pub id: String,
     pub name: String,

@@ -1,7 +1,7 @@
 //! Numbers and moments as a person reads them: their units, their time zone, always with unit and band.
 
 use calculator::unit::{self, Kind};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, NaiveDateTime, Utc};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
 use judgement::entry::Units;
@@ -159,6 +159,13 @@ impl Show {
     fn zoned(&self, at: DateTime<Utc>) -> jiff::Zoned {
         let stamp = jiff::Timestamp::from_millisecond(at.timestamp_millis()).unwrap_or(jiff::Timestamp::UNIX_EPOCH);
         stamp.to_zoned(self.zone.clone())
+    }
+
+    /// The moment a clock of this zone showed; `None` for a time that cannot be.
+    pub fn instant(&self, clock: NaiveDateTime) -> Option<DateTime<Utc>> {
+        let local: jiff::civil::DateTime = clock.format("%Y-%m-%dT%H:%M:%S").to_string().parse().ok()?;
+        let zoned = local.to_zoned(self.zone.clone()).ok()?;
+        DateTime::from_timestamp_millis(zoned.timestamp().as_millisecond())
     }
 
     /// `14 July 2026`.

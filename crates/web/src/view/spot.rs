@@ -1,6 +1,7 @@
 //! A place something was found, tested or photographed at: the whole building, or one space, boundary or surface of it.
 
 use judgement::building::Building;
+use store::FindingRow;
 use uuid::Uuid;
 
 /// A place as rows hold it: at most one of the three.
@@ -9,6 +10,12 @@ pub struct Spot {
     pub space: Option<Uuid>,
     pub boundary: Option<Uuid>,
     pub surface: Option<Uuid>,
+}
+
+impl From<&FindingRow> for Spot {
+    fn from(row: &FindingRow) -> Self {
+        Self { space: row.space_id, boundary: row.boundary_id, surface: row.surface_id }
+    }
 }
 
 impl Spot {

@@ -1,0 +1,101 @@
+//! Pictures of a job.
+
+use super::history::Act;
+use crate::entity::{photo, photo_file};
+use crate::error::StoreError;
+use crate::scope::Scope;
+use chrono::{DateTime, SubsecRound, Utc};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
+use uuid::Uuid;
+
+/// The files of a picture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum PhotoSize {
+    /// As it was taken.
+    Original,
+    /// For a page.
+    View,
+    /// For a list.
+    Thumb,
+}
+
+impl PhotoSize {
+    const fn id(self) -> &'static str {
+        match self {
+            Self::Original => "original",
+            Self::View => "view",
+            Self::Thumb => "thumb",
+        }
+    }
+}
+
+impl Scope {
+    /// Pictures of a job, oldest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn photos(&self, job: Uuid) -> Result<Vec<photo::Model>, StoreError> {
+        Ok(photo::Entity::find()
+            .filter(photo::Column::PracticeId.eq(self.practice))
+            .filter(photo::Column::JobId.eq(job))
+            .filter(photo::Column::RemovedAt.is_null())
+            .order_by_asc(photo::Column::TakenAt)
+            .order_by_asc(photo::Column::Id)
+            .all(&self.txn)
+            .await?)
+    }
+
+    /// A file of a picture that is there.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn photo_file(
+        &self,
+        job: Uuid,
+        id: Uuid,
+        size: PhotoSize,
+    ) -> Result<Option<(photo::Model, Vec<u8>)>, StoreError> {
+        let row = photo::Entity::find_by_id((self.practice, id))
+            .filter(photo::Column::JobId.eq(job))
+            .filter(photo::Column::RemovedAt.is_null())
+            .one(&self.txn)
+            .await?;
+        let Some(row) = row else { return Ok(None) };
+        let file = photo_file::Entity::find_by_id((self.practice, id, size.id().into())).one(&self.txn).await?;
+        Ok(file.map(|f| (row, f.bytes)))
+    }
+
+    /// Adds a picture with its files. Sent twice it is there once.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn add_photo(
+        &self,
+        act: &Act,
+        row: photo::Model,
+        files: [(PhotoSize, Vec<u8>); 3],
+    ) -> Result<(), StoreError> {
+        let id = row.id;
+        self.keep_photo(act, row).await?;
+        for (size, bytes) in files {
+            let file =
+                photo_file::Model { practice_id: self.practice, photo_id: id, size: size.id().to_owned(), bytes };
+            self.insert_once(file.into_active_model()).await?;
+        }
+        Ok(())
+    }
+
+    /// Keeps what is known of a picture.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_photo(&self, act: &Act, row: photo::Model) -> Result<(), StoreError> {
+        if self.acted(act.id).await? {
+            return Ok(());
+        }
+        let taken_at: DateTime<Utc> = row.taken_at.trunc_subsecs(6);
+        let mut rows = Vec::new();
+        self.put::<photo::Entity>(&mut rows, photo::Model { taken_at, ..row }).await?;
+        self.log(act, rows).await
+    }
+}
