@@ -111,6 +111,40 @@ async fn whole_visits_without_a_signal_arrive_whole() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_visit_started_without_a_signal_is_sent_before_its_readings() {
+    let mut site = Site::start().await;
+    let wire = wired(&mut site).await;
+    let browser = Browser::signed_in(&site).await;
+    browser.viewport(390, 844).await;
+    browser.press("Mill keeper").await;
+    browser.press("Round").await;
+    carried(&browser).await;
+    let job = browser.path().await.replace("/round", "").replace("/jobs/", "");
+    let visits = format!("visit where job_id = '{job}'");
+    let before = site.count(&visits).await;
+    wire.set(Mode::Cut);
+    browser.press("Start a visit").await;
+    browser.shows("Outdoor air").await;
+    browser.fill("#t", "29.1").await;
+    browser.fill("#m", "62").await;
+    browser.click(".keep").await;
+    browser.shows("2 waiting").await;
+    browser.fill("#t", "20.4").await;
+    browser.fill("#m", "88").await;
+    browser.click(".keep").await;
+    browser.shows("3 waiting").await;
+    assert_eq!(site.count(&visits).await, before);
+    wire.set(Mode::Whole);
+    run(&browser, SYNC).await;
+    until("the end of the queue", async || waiting(&browser).await == 0).await;
+    assert_eq!(site.count(&visits).await, before + 1);
+    let sent = "select string_agg(as_typed, '|' order by taken_at) from reading r join visit v on v.id = r.visit_id \
+        where v.ended_at is null and v.started_at <= r.taken_at and r.job_id = ";
+    assert_eq!(site.text(&format!("{sent} '{job}'")).await, "29.1 62|20.4 88", "begun before what was read on it");
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     let mut site = Site::start().await;
     let wire = wired(&mut site).await;

@@ -113,7 +113,7 @@
     const f = new URLSearchParams(item.body);
     const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason')].filter(Boolean).join(' ');
     const kind = item.photo ? 'photo' : /findings\/|tests\/|photos\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
-      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /skips/.test(item.url) ? 'skip' : 'reading';
+      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /visits$/.test(item.url) ? 'start of a visit' : /skips/.test(item.url) ? 'skip' : 'reading';
     return { kind, where: f.get('where') ?? '', figures };
   };
 
@@ -176,12 +176,12 @@
     const cache = await caches.open('carried');
     const done = () => { place.textContent = 'Carried along: this round works without a signal.'; place.dataset.done = '1'; };
     const last = Number(await outbox.about(key) ?? 0);
-    if (Date.now() - last < 10 * 60 * 1000 && (await cache.match(pages[0]))) { done(); return; }
+    if (Date.now() - last < 10 * 60 * 1000 && (await cache.match(pages[0].replace('&ahead=1', '')))) { done(); return; }
     let count = 0;
     for (const page of pages) {
       try {
         const answer = await fetch(page);
-        if (answer.ok && !answer.redirected) { await cache.put(page, answer); count += 1; }
+        if (answer.ok && !answer.redirected) { await cache.put(page.replace('&ahead=1', ''), answer); count += 1; }
       } catch { break; }
       place.textContent = `Carrying along: ${count} of ${pages.length} pages.`;
     }

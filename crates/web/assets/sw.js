@@ -5,7 +5,7 @@ importScripts('/assets/outbox.js');
 const CARRIED = 'carried';
 const PATIENCE = 8000;
 // Posts that carry their own id, so that sending one twice stores it once.
-const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|visits\/[^/]+\/finish)$/;
+const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|visits|visits\/[^/]+\/finish)$/;
 const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
 const THUMB = /\/photos\/[^/]+\/thumb$/;
 

@@ -72,6 +72,18 @@ impl JobPage {
         })
     }
 
+    /// The job as it will be when a visit has just been started; where one is open nothing changes.
+    pub fn look_ahead(&mut self, practice_id: Uuid, consultant_id: Uuid) {
+        let started_at = chrono::Utc::now();
+        let job_id = self.job.id;
+        let visit = Visit { practice_id, id: Uuid::nil(), job_id, consultant_id, started_at, ended_at: None };
+        self.visits.insert(0, visit.clone());
+        self.visit = Some(visit);
+        self.standing.clear();
+        self.skips.clear();
+        self.picture = picture(&self.building, &self.standing);
+    }
+
     /// Judges the visit as if this reading stood too.
     pub fn suppose(&mut self, reading: Reading) {
         self.standing.push(reading);

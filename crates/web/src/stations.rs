@@ -46,12 +46,15 @@ pub fn missing(page: &JobPage) -> Vec<String> {
     open.map(|s| page.building.place_name(s.place).to_owned()).collect()
 }
 
-/// Every page a round needs: its stations with each way of reading them, and where what is seen is noted.
-pub fn carried(page: &JobPage) -> String {
+/// Every page a round needs: its stations with each way of reading them, and where what is seen is noted. Before its visit
+/// is started a station's page is asked for as it will be.
+pub fn carried(page: &JobPage, ahead: bool) -> String {
     let job = format!("/jobs/{}", page.job.id);
-    let mut pages: Vec<String> = page.building.stations.iter().map(|s| format!("{job}/round?at={}", s.id)).collect();
+    let ahead = if ahead { "&ahead=1" } else { "" };
+    let station = |s: &Station| format!("{job}/round?at={}", s.id);
+    let mut pages: Vec<String> = page.building.stations.iter().map(|s| station(s) + ahead).collect();
     for s in &page.building.stations {
-        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{job}/round?at={}&method={method}", s.id)));
+        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{}&method={method}{ahead}", station(s))));
     }
     pages.extend(["/findings", "/tests", "/photos", "/round", "/call", ""].map(|view| format!("{job}{view}")));
     pages.extend(["/docket".into(), "/queue".into()]);

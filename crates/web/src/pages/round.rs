@@ -77,6 +77,11 @@ impl RoundPage {
         format!("/jobs/{}/round?at={}", self.job.id, self.station.id)
     }
 
+    /// Whether its visit is still to be started, by a form that waits on the device.
+    fn ahead(&self) -> bool {
+        self.visit.id.is_nil()
+    }
+
     /// Whether the reading has two figures.
     fn two(&self) -> bool {
         matches!(self.method, "air" | "water")
@@ -167,6 +172,8 @@ pub struct At {
     at: Option<Uuid>,
     /// What is read on a surface.
     method: Option<String>,
+    /// The station as it will be once a visit is started, to carry along before.
+    ahead: Option<u8>,
 }
 
 /// The round: the station asked for, else the first without a reading.
@@ -177,7 +184,10 @@ pub async fn page(
     Path(job): Path<Uuid>,
     Query(at): Query<At>,
 ) -> Result<Response, Failure> {
-    let page = open_page(&who, job).await?;
+    let mut page = open_page(&who, job).await?;
+    if at.ahead.is_some() && page.open_visit().is_none() {
+        page.look_ahead(who.person.practice_id, who.person.consultant_id);
+    }
     let Some(visit) = page.open_visit().cloned() else {
         let call = who.scope().await?.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
         return Ok(visits::start_page(&who, &token, &uri, &page, &call).into_response());
@@ -274,7 +284,7 @@ pub fn round(
         emissivities: emissivities(),
         species: species(),
         line,
-        pages: carried(page),
+        pages: carried(page, false),
     })
 }
 

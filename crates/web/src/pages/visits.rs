@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::job_page::JobPage;
+use crate::stations::carried;
 use crate::taking;
 use crate::token::Token;
 use crate::view::instrument::salt_check;
@@ -29,6 +30,9 @@ pub struct StartPage {
     instruments: Vec<(String, String)>,
     stations: Vec<(String, Vec<String>)>,
     visit_id: Uuid,
+    /// Where the round begins, and the pages to carry along for starting it without a signal.
+    first: String,
+    pages: String,
     /// How this construction is tested, from the call sheet; empty while nobody has said how it is built.
     tests: Vec<&'static Construction>,
     false_wet: &'static str,
@@ -38,6 +42,9 @@ pub struct StartPage {
 #[derive(Deserialize)]
 pub struct StartForm {
     id: Uuid,
+    /// When a device without a signal started it, ms since 1970.
+    #[serde(default)]
+    at: String,
 }
 
 /// Starts a visit, or goes on with the open one.
@@ -49,7 +56,7 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
         id: form.id,
         job_id: job,
         consultant_id: who.person.consultant_id,
-        started_at: chrono::Utc::now(),
+        started_at: taking::moment(&form.at, chrono::Utc::now()),
         ended_at: None,
     };
     scope.start_visit(row).await?;
@@ -118,6 +125,13 @@ pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Ca
             .map(|s| (s.name.clone(), page.building.surfaces_in(s.id).map(|x| x.name.clone()).collect()))
             .collect(),
         visit_id: Uuid::now_v7(),
+        first: page
+            .building
+            .stations
+            .first()
+            .map(|s| format!("/jobs/{}/round?at={}", page.job.id, s.id))
+            .unwrap_or_default(),
+        pages: carried(page, true),
         tests: call.suggests().test,
         false_wet: FALSE_WET,
         local_code: LOCAL_CODE,
