@@ -1,10 +1,11 @@
-//! What readings mean: buildings, verdicts, questions about odd values, advice and cautions.
+//! What readings mean: buildings, verdicts, questions about odd values, causes, advice and cautions.
 //!
 //! Pure like the physics below it: no clock, no database, no interface. Tables of the trade live in `data/`.
 
 pub mod advice;
 pub mod building;
 pub mod call;
+pub mod cause;
 pub mod cautions;
 pub mod entry;
 pub mod finding;

@@ -1,0 +1,137 @@
+//! What is known of a case.
+
+use super::table::{Evidence, Outcome, RedFlag, When, evidences, red_flags};
+use crate::building::Structure;
+use crate::finding::finding;
+use std::collections::BTreeSet;
+
+/// What is known: each outcome once, in the order of the table, whatever order it was said in.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Case {
+    /// Kind of building.
+    pub structure: Structure,
+    known: BTreeSet<(usize, usize)>,
+    flags: BTreeSet<usize>,
+}
+
+/// Something said that the table knows nothing of.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum NotEvidence {
+    /// No such id.
+    #[error("{0} is not in the vocabulary")]
+    Unknown(String),
+    /// A figure is needed.
+    #[error("{0} needs a figure")]
+    NoFigure(String),
+    /// It has no figure.
+    #[error("{0} is true or false, not a figure")]
+    NotAFigure(String),
+    /// No such result.
+    #[error("{0} has no result {1}")]
+    NoResult(String, String),
+}
+
+impl Case {
+    /// Nothing known yet.
+    #[must_use]
+    pub const fn new(structure: Structure) -> Self {
+        Self { structure, known: BTreeSet::new(), flags: BTreeSet::new() }
+    }
+
+    fn add(&mut self, id: &str, holds: impl Fn(&Outcome) -> bool) -> bool {
+        let Some(e) = evidences().iter().position(|e| e.id == id) else { return false };
+        let outcome = evidences()[e].outcomes.iter().position(holds);
+        self.known.extend(outcome.map(|o| (e, o)));
+        outcome.is_some()
+    }
+
+    /// A finding that is there (`true`), or was looked for and is not.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] for an id nobody knows or one that needs a figure.
+    pub fn finding(&mut self, id: &str, there: bool) -> Result<(), NotEvidence> {
+        let red = red_flags().iter().position(|f| f.finding == id && f.from.is_none());
+        self.flags.extend(red.filter(|_| there));
+        // Seen in one place and not in another, it is there.
+        let seen = |c: &Self| c.known().any(|(e, o)| e.id == id && o.when == When::There);
+        if there {
+            self.known.retain(|(e, o)| evidences()[*e].id != id || evidences()[*e].outcomes[*o].when != When::NotThere);
+        } else if seen(self) {
+            return Ok(());
+        }
+        let when = if there { When::There } else { When::NotThere };
+        if self.add(id, |o| o.when == when) {
+            return Ok(());
+        }
+        match evidences().iter().find(|e| e.id == id) {
+            Some(_) => Err(NotEvidence::NoFigure(id.into())),
+            // Known to the vocabulary, but it moves no cause.
+            None if finding(id).is_some() => Ok(()),
+            None => Err(NotEvidence::Unknown(id.into())),
+        }
+    }
+
+    /// A finding or measured fact with its figure. Of several figures, the one furthest up counts.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] for an id nobody knows or one that has no figure.
+    pub fn figure(&mut self, id: &str, figure: f64) -> Result<(), NotEvidence> {
+        let row = evidences().iter().position(|e| e.id == id);
+        let known = finding(id);
+        let measured = row.is_some_and(|e| evidences()[e].is_figure()) || known.is_some_and(|f| f.unit.is_some());
+        if !measured {
+            let id = id.to_owned();
+            return Err(if row.is_some() || known.is_some() {
+                NotEvidence::NotAFigure(id)
+            } else {
+                NotEvidence::Unknown(id)
+            });
+        }
+        let red = red_flags().iter().position(|f| f.finding == id && f.from.is_some_and(|from| figure >= from));
+        self.flags.extend(red);
+        let holds = |o: &Outcome| matches!(o.when, When::Under(limit) if figure < limit || limit.is_infinite());
+        let outcome = row.and_then(|e| Some((e, evidences()[e].outcomes.iter().position(holds)?)));
+        if let Some((e, o)) = outcome {
+            let before = self.known.iter().filter(|k| k.0 == e).map(|k| k.1).max();
+            self.known.retain(|k| k.0 != e);
+            self.known.insert((e, before.map_or(o, |b| b.max(o))));
+        }
+        Ok(())
+    }
+
+    /// A test's result, or a word of a context: `season` `winter`.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] for an id or a word nobody knows.
+    pub fn word(&mut self, id: &str, word: &str) -> Result<(), NotEvidence> {
+        if self.add(id, |o| matches!(&o.when, When::Is(w) if w == word)) {
+            return Ok(());
+        }
+        match evidences().iter().any(|e| e.id == id) {
+            true => Err(NotEvidence::NoResult(id.into(), word.into())),
+            false => Err(NotEvidence::Unknown(id.into())),
+        }
+    }
+
+    /// What is known, in the order of the table.
+    pub fn known(&self) -> impl Iterator<Item = (&'static Evidence, &'static Outcome)> + '_ {
+        self.known.iter().map(|(e, o)| (&evidences()[*e], &evidences()[*e].outcomes[*o]))
+    }
+
+    /// Whether anything is known of a piece of evidence.
+    #[must_use]
+    pub fn knows(&self, id: &str) -> bool {
+        self.known().any(|(e, _)| e.id == id)
+    }
+
+    /// Whether something was found.
+    #[must_use]
+    pub fn has(&self, id: &str) -> bool {
+        self.known().any(|(e, o)| e.id == id && o.when == When::There)
+    }
+
+    /// Red flags raised.
+    pub fn flags(&self) -> impl Iterator<Item = &'static RedFlag> + '_ {
+        self.flags.iter().map(|i| &red_flags()[*i])
+    }
+}

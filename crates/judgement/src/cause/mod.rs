@@ -1,0 +1,13 @@
+//! What is wetting a building: causes weighed by everything known, as an argument that can be followed and disputed.
+//!
+//! The table (`data/causes.toml`, `data/evidence.toml`) says how each thing seen, tested or computed moves each cause; the
+//! inference enumerates which one, two or three causes act together and weighs every combination by how well it would
+//! produce what is known. What is unknown moves nothing.
+
+mod case;
+mod diagnosis;
+mod table;
+
+pub use case::{Case, NotEvidence};
+pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose};
+pub use table::{Cause, Evidence, Outcome, RedFlag, When, cause, causes, evidence, evidences, red_flags};
