@@ -133,6 +133,15 @@ impl<'a> Input<'a> {
         }
     }
 
+    /// Keys and values of an object; none when it is absent.
+    pub fn entries(&self, key: &str) -> Result<impl Iterator<Item = (&'a String, &'a Value)>, Fault> {
+        match self.value(key) {
+            None => Ok(None.into_iter().flatten()),
+            Some(Value::Object(o)) => Ok(Some(o.iter()).into_iter().flatten()),
+            Some(other) => Err(self.fault(key, format!("{key} must be an object, got {other}"))),
+        }
+    }
+
     /// A list that must be there.
     pub fn list(&self, key: &str) -> Result<&'a [Value], Fault> {
         match self.value(key) {

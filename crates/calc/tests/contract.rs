@@ -305,3 +305,48 @@ fn a_fault_inside_a_list_names_its_place() {
         assert_eq!(answer(&request)["error"]["field"], field, "{request}: {}", answer(&request));
     }
 }
+
+#[test]
+fn diagnose_ranks_causes_names_tests_and_flags_and_says_what_is_wrong_where() {
+    let ask = |more: Value| {
+        let mut request = json!({"op": "diagnose", "structure": "crawl_vented"});
+        request.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        answer(&request)
+    };
+    let known = json!({
+        "climate": "mixed", "season": "summer", "trouble_when": "in_humid_season",
+        "findings": {"vents_open": true, "soil_bare": null, "tide_line": false, "outdoor_dew_c": 23.9, "air_dew_c": 20.0,
+            "worst_margin_c": -1.2, "growth_area_m2": 1.4, "electrics_wet": true},
+        "tests": {"two_week_log": "outdoor_wetter"},
+    });
+    let d = ask(known);
+    let causes = d["causes"].as_array().unwrap();
+    assert_eq!(causes[0]["id"], "humid_outdoor_air", "{d}");
+    let shares: Vec<f64> = causes.iter().map(|c| number(c, "share")).collect();
+    assert!((shares.iter().sum::<f64>() - 1.0).abs() < 1e-9 && shares.windows(2).all(|w| w[0] >= w[1]));
+    let ids = |v: &Value| v.as_array().unwrap().iter().map(|x| x.as_str().unwrap().to_owned()).collect::<Vec<_>>();
+    assert!(ids(&causes[0]["for"]).contains(&"two_week_log".to_owned()));
+    assert!(!ids(&causes[0]["for"]).contains(&"soil_bare".to_owned()), "null is unknown");
+    assert_eq!(d["close_call"], json!(shares[0] - shares[1] < 0.15));
+    let flags = ids(&d["red_flags"]);
+    assert!(["make_safe", "refer_electrician", "refer_mold_pro"].iter().all(|f| flags.contains(&(*f).to_owned())));
+    let next = d["next_tests"].as_array().unwrap();
+    assert!(next.windows(2).all(|w| number(&w[0], "gain") >= number(&w[1], "gain")));
+    assert!(next.iter().all(|t| t["id"] != "two_week_log"), "what was done is not proposed again");
+    // A difference of dew points needs both; a lone one is unknown, not zero.
+    let lone = ask(json!({"findings": {"outdoor_dew_c": 23.9}}));
+    assert_eq!(lone["causes"], ask(json!({}))["causes"]);
+    for (wrong, field) in [
+        (json!({"structure": "castle"}), "structure"),
+        (json!({"season": "monsoon"}), "season"),
+        (json!({"findings": {"vents_opne": true}}), "findings.vents_opne"),
+        (json!({"findings": {"vents_open": 2}}), "findings.vents_open"),
+        (json!({"findings": {"occupants": true}}), "findings.occupants"),
+        (json!({"findings": {"vents_open": "yes"}}), "findings.vents_open"),
+        (json!({"findings": [1]}), "findings"),
+        (json!({"tests": {"hose": "wet"}}), "tests.hose"),
+        (json!({"tests": {"hose": true}}), "tests.hose"),
+    ] {
+        assert_eq!(ask(wrong.clone())["error"]["field"], field, "{wrong}");
+    }
+}

@@ -15,7 +15,6 @@ use uuid::Uuid;
 const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("docket", "", "/docket", 1280, 800, "paper"),
     ("calculator", "", "/calculator", 1280, 800, "paper"),
-    ("calculator-build-up", "", "/calculator/assembly", 1280, 960, "paper"),
     ("bench", "", "/bench?first", 1280, 800, "paper"),
     ("section", "Mill keeper", "", 1280, 800, "paper"),
     ("building", "Mill keeper", "/building?at=Crawl space", 1280, 800, "paper"),
@@ -28,7 +27,7 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("section-surface", "Mill keeper", "?at=Rim joist, north", 1280, 800, "paper"),
     ("call", "Mill keeper", "/call", 1280, 800, "paper"),
     ("section-bus", "Travelling", "", 1280, 800, "headlamp"),
-    ("section-cabin", "Warden", "?at=Cabin room", 1280, 800, "paper"),
+    ("why", "Mill keeper", "/why", 1280, 1000, "paper"),
     ("round-start", "Travelling", "/round", 390, 844, "headlamp"),
     ("round-phone", "School", "/round?typed", 390, 844, "headlamp"),
     ("round-desk", "School", "/round?typed", 1280, 800, "paper"),

@@ -381,8 +381,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     for name in ["Mill keeper", "School", "Travelling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
-        let views =
-            ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos"].map(|view| format!("{job}{view}"));
+        let views = ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos", "/why"]
+            .map(|view| format!("{job}{view}"));
         pages.extend(views);
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));
         if name == "School" {

@@ -1,5 +1,12 @@
 //! Causes: worked cases as an experienced consultant would judge them, and what must hold of any case.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::disallowed_macros,
+    missing_docs,
+    reason = "tests"
+)]
 
 use judgement::building::Structure;
 use judgement::cause::{Case, Conclusion, Diagnosis, ONE_MORE, Outcome, When, causes, diagnose, evidences, red_flags};
@@ -53,7 +60,12 @@ impl Worked {
         self.when.iter().for_each(|w| case.word("trouble_when", w).unwrap());
         self.found.iter().for_each(|id| case.finding(id, true).unwrap());
         self.absent.iter().for_each(|id| case.finding(id, false).unwrap());
-        self.figures.iter().for_each(|(id, x)| case.figure(id, *x).unwrap());
+        // In the file the outdoor dew point is given against the inside air's, and masonry against a dry place.
+        let mut figures = self.figures.clone();
+        figures.entry("outdoor_dew_c".into()).and_modify(|x| *x += 10.0);
+        figures.insert("air_dew_c".into(), 10.0);
+        figures.insert("masonry_rel_dry".into(), 1.0);
+        case.figures(&figures).unwrap();
         self.tests.iter().for_each(|(id, r)| case.word(id, r).unwrap());
         case
     }
@@ -326,7 +338,9 @@ fn stated_shares_are_right_as_often_as_they_say() {
     for (n, stated, observed) in bins {
         let (stated, observed) = (stated / f64::from(n), observed / f64::from(n));
         println!("{n:6} stated {stated:.3} observed {observed:.3}");
-        assert!(n < 60 || (stated - observed).abs() < 0.06, "stated {stated:.3}, observed {observed:.3} of {n}");
+        // Two standard errors of the count beside what the noise may shift.
+        let error = 0.05 + 2.0 * (stated * (1.0 - stated) / f64::from(n)).sqrt();
+        assert!((stated - observed).abs() < error, "stated {stated:.3}, observed {observed:.3} of {n}");
     }
     let (sure, right) = (sure / f64::from(named), f64::from(right) / f64::from(named));
     println!("{named} of 4000 named a cause, stated to act with {sure:.3}; it did in {right:.3}");

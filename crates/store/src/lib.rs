@@ -11,8 +11,9 @@ mod query;
 mod scope;
 
 pub use entity::{
-    finding::Model as FindingRow, instrument::Model as Instrument, photo::Model as Photo, reading::Model as ReadingRow,
-    salt_check::Model as SaltCheck, skip::Model as Skip, test_run::Model as TestRun, visit::Model as Visit,
+    conclusion::Model as ConclusionRow, finding::Model as FindingRow, instrument::Model as Instrument,
+    photo::Model as Photo, reading::Model as ReadingRow, salt_check::Model as SaltCheck, skip::Model as Skip,
+    test_run::Model as TestRun, visit::Model as Visit,
 };
 pub use error::StoreError;
 pub use query::calls::CallSheet;

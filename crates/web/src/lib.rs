@@ -6,6 +6,7 @@
 mod assets;
 mod auth;
 mod error;
+mod evidence;
 mod extract;
 mod job_page;
 mod pages;

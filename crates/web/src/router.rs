@@ -5,7 +5,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
     api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, photo_files,
-    photos, preferences, queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits,
+    photos, preferences, queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits, why,
 };
 use crate::state::App;
 use axum::Router;
@@ -57,6 +57,7 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
         .route("/jobs/{job}/tests/{test}", post(tests::keep))
+        .route("/jobs/{job}/why", get(why::page).post(why::conclude))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))

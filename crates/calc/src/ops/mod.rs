@@ -10,6 +10,7 @@ macro_rules! fields {
 mod air;
 mod assembly;
 mod bench;
+mod judge;
 mod machine;
 mod mold;
 mod space;
@@ -30,7 +31,7 @@ pub type Answer = Result<Fields, Fault>;
 pub type Operation = fn(&Input) -> Answer;
 
 /// Every operation by its name.
-pub const OPERATIONS: [(&str, Operation); 16] = [
+pub const OPERATIONS: [(&str, Operation); 17] = [
     ("air", air::air),
     ("surface", surface::surface),
     ("infrared", surface::infrared),
@@ -47,4 +48,5 @@ pub const OPERATIONS: [(&str, Operation); 16] = [
     ("drying_fit", wood::drying_fit),
     ("calibrate", bench::calibrate),
     ("coverage", bench::coverage),
+    ("diagnose", judge::diagnose),
 ];

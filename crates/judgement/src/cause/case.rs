@@ -3,7 +3,7 @@
 use super::table::{Evidence, Outcome, RedFlag, When, evidences, red_flags};
 use crate::building::Structure;
 use crate::finding::finding;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What is known: each outcome once, in the order of the table, whatever order it was said in.
 #[derive(Debug, Clone, PartialEq)]
@@ -71,22 +71,28 @@ impl Case {
         }
     }
 
+    /// Whether this id goes with a figure.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] for an id nobody knows or one that has no figure.
+    pub fn takes_figure(id: &str) -> Result<(), NotEvidence> {
+        let row = evidences().iter().find(|e| e.id == id);
+        let known = finding(id);
+        let measured = row.is_some_and(Evidence::is_figure) || known.is_some_and(|f| f.unit.is_some());
+        match measured || matches!(id, "air_dew_c" | "masonry_rel_dry") {
+            true => Ok(()),
+            false if row.is_some() || known.is_some() => Err(NotEvidence::NotAFigure(id.into())),
+            false => Err(NotEvidence::Unknown(id.into())),
+        }
+    }
+
     /// A finding or measured fact with its figure. Of several figures, the one furthest up counts.
     ///
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that has no figure.
     pub fn figure(&mut self, id: &str, figure: f64) -> Result<(), NotEvidence> {
+        Self::takes_figure(id)?;
         let row = evidences().iter().position(|e| e.id == id);
-        let known = finding(id);
-        let measured = row.is_some_and(|e| evidences()[e].is_figure()) || known.is_some_and(|f| f.unit.is_some());
-        if !measured {
-            let id = id.to_owned();
-            return Err(if row.is_some() || known.is_some() {
-                NotEvidence::NotAFigure(id)
-            } else {
-                NotEvidence::Unknown(id)
-            });
-        }
         let red = red_flags().iter().position(|f| f.finding == id && f.from.is_some_and(|from| figure >= from));
         self.flags.extend(red);
         let holds = |o: &Outcome| matches!(o.when, When::Under(limit) if figure < limit || limit.is_infinite());
@@ -95,6 +101,27 @@ impl Case {
             let before = self.known.iter().filter(|k| k.0 == e).map(|k| k.1).max();
             self.known.retain(|k| k.0 != e);
             self.known.insert((e, before.map_or(o, |b| b.max(o))));
+        }
+        Ok(())
+    }
+
+    /// Figures together, since some mean something only beside another: the outdoor dew point beside that of the air inside,
+    /// masonry beside a dry place of the same material.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] for an id nobody knows or one that has no figure.
+    pub fn figures(&mut self, all: &BTreeMap<String, f64>) -> Result<(), NotEvidence> {
+        for (id, figure) in all {
+            let beside = |other: &str| all.get(other).copied();
+            match id.as_str() {
+                "air_dew_c" | "masonry_rel_dry" => {}
+                "outdoor_dew_c" => beside("air_dew_c").map_or(Ok(()), |air| self.figure(id, figure - air))?,
+                "masonry_rel" => {
+                    let dry = beside("masonry_rel_dry").filter(|dry| *dry > 0.0);
+                    dry.map_or(Ok(()), |dry| self.figure(id, figure / dry))?;
+                }
+                _ => self.figure(id, *figure)?,
+            }
         }
         Ok(())
     }

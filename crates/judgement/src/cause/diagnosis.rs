@@ -126,7 +126,7 @@ pub fn diagnose(case: &Case) -> Diagnosis {
         close_call,
         next_tests: next_tests(case, &sets, &weights, &shares),
         red_flags: case.flags().collect(),
-        unexplained: case.known().filter(|(_, o)| !explained(o, &acts)).collect(),
+        unexplained: case.known().filter(|(e, o)| e.sign && !explained(o, &acts)).collect(),
         causes: ranked,
     }
 }

@@ -6,8 +6,10 @@
 
 mod case;
 mod diagnosis;
+mod facts;
 mod table;
 
 pub use case::{Case, NotEvidence};
 pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose};
+pub use facts::{Fact, facts, season};
 pub use table::{Cause, Evidence, Outcome, RedFlag, When, cause, causes, evidence, evidences, red_flags};

@@ -86,6 +86,8 @@ pub struct Evidence {
     pub why: String,
     /// Every way it can turn out.
     pub outcomes: Vec<Outcome>,
+    /// Whether it is a sign that some cause must account for, not a circumstance.
+    pub sign: bool,
     /// Kinds of building it makes no sense on.
     pub never: Vec<Structure>,
     /// Findings one of which must be there before it makes sense; none for most.
@@ -146,6 +148,8 @@ struct EvidenceRow {
     never: Vec<Structure>,
     #[serde(default)]
     after: Vec<String>,
+    #[serde(default)]
+    sign: bool,
 }
 
 #[derive(Deserialize)]
@@ -160,6 +164,7 @@ struct OutcomeRow {
 
 impl EvidenceRow {
     fn read(self) -> Evidence {
+        let sign = self.sign || self.rate.is_some() || crate::finding::test(&self.id).is_some();
         let outcomes = match self.rate {
             Some(rate) => vec![
                 Outcome {
@@ -179,7 +184,7 @@ impl EvidenceRow {
             ],
             None => self.outcomes.into_iter().map(OutcomeRow::read).collect(),
         };
-        Evidence { id: self.id, why: self.why, outcomes: weighed(outcomes), never: self.never, after: self.after }
+        Evidence { id: self.id, why: self.why, outcomes: weighed(outcomes), sign, never: self.never, after: self.after }
     }
 }
 

@@ -3,6 +3,7 @@
 pub mod boundary;
 pub mod call_sheet;
 pub mod change;
+pub mod conclusion;
 pub mod consultant;
 pub mod finding;
 pub mod instrument;

@@ -8,6 +8,7 @@ mod m20261123_000005_evidence;
 mod m20261123_000006_more_readings;
 mod m20261123_000007_bench;
 mod m20261123_000008_photos;
+mod m20261123_000009_conclusion;
 
 use sea_orm_migration::prelude::*;
 
@@ -25,6 +26,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000006_more_readings::Migration),
             Box::new(m20261123_000007_bench::Migration),
             Box::new(m20261123_000008_photos::Migration),
+            Box::new(m20261123_000009_conclusion::Migration),
         ]
     }
 }

@@ -2,6 +2,7 @@
 
 pub mod buildings;
 pub mod calls;
+pub mod conclusions;
 pub mod evidence;
 pub mod history;
 pub mod instruments;

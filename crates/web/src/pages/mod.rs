@@ -25,3 +25,4 @@ pub mod sign_in;
 pub mod skips;
 pub mod tests;
 pub mod visits;
+pub mod why;

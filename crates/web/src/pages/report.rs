@@ -7,9 +7,11 @@ use crate::job_page::JobPage;
 use crate::pages::findings::{self, Found, during, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
+use crate::pages::why;
 use crate::stations::missing;
 use crate::token::Token;
 use crate::view::advice::SpaceLines;
+use crate::view::argument::Argument;
 use crate::view::instrument::salt_check;
 use crate::view::photo::{Shown, shown};
 use crate::view::section::{Drawing, draw};
@@ -47,6 +49,9 @@ pub struct ReportPage {
     advice: Vec<SpaceLines>,
     cautions: Vec<&'static str>,
     instruments: Vec<InstrumentRow>,
+    /// What wets the building, and what the consultant concludes.
+    argument: Argument,
+    own: Option<String>,
     open: bool,
     local_code: &'static str,
 }
@@ -92,6 +97,7 @@ pub async fn page(
     let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
     let tested: Vec<TestRun> = scope.test_runs(job).await?.into_iter().filter(begun).collect();
     let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
+    let (argument, own) = why::of_visit(&who, &scope, &page).await?;
     let advice = all_advice(&show, &page);
     let mut cautions: Vec<&'static str> = Vec::new();
     for c in advice.iter().flat_map(|a| &a.cautions) {
@@ -127,6 +133,8 @@ pub async fn page(
         cautions,
         advice,
         instruments: instruments(&who, &page),
+        argument,
+        own,
         open: row.ended_at.is_none(),
         local_code: LOCAL_CODE,
     })

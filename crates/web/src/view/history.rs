@@ -71,6 +71,7 @@ const COLUMNS: &[(&str, Told)] = &[
     ("result", Told::Text("result")),
     ("note", Told::Text("note")),
     ("gone_at", Told::Text("gone since")),
+    ("causes", Told::Text("causes")),
     ("reason", Told::Text("reason")),
 ];
 
@@ -87,6 +88,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
     let name = |v: &Value| v.get("name").and_then(Value::as_str).unwrap_or_default().to_owned();
     let what = match change.table.as_str() {
         "call_sheet" => "Call sheet".to_owned(),
+        "conclusion" => "Conclusion".to_owned(),
         "finding" | "test_run" => {
             let id = |key: &str| change.after.get(key).and_then(Value::as_str).unwrap_or_default();
             let finding = finding(id("what")).map(|f| f.name.as_str());

@@ -1,6 +1,7 @@
 //! View models: text, marks and geometry, ready for templates.
 
 pub mod advice;
+pub mod argument;
 pub mod conflict;
 pub mod history;
 pub mod instrument;

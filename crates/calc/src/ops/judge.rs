@@ -1,0 +1,82 @@
+//! Judgement: which causes act.
+
+use super::Answer;
+use crate::input::{Fault, Input};
+use judgement::building::{Climate, Structure};
+use judgement::cause::{self, Case, Diagnosis};
+use serde_json::{Value, json};
+use std::collections::BTreeMap;
+
+/// Causes ranked, with what speaks for and against each, and the tests that would tell more.
+pub fn diagnose(input: &Input) -> Answer {
+    input.only(&["structure", "climate", "season", "trouble_when", "findings", "tests"])?;
+    let diagnosis = cause::diagnose(&case(input)?);
+    let causes: Vec<Value> = diagnosis.causes.iter().map(ranked).collect();
+    let next: Vec<Value> = diagnosis.next_tests.iter().map(|t| json!({ "id": t.test.id, "gain": t.gain })).collect();
+    let unexplained: Vec<&str> = diagnosis.unexplained.iter().map(|(e, _)| e.id.as_str()).collect();
+    Ok(fields!({
+        "causes": causes,
+        "close_call": diagnosis.close_call,
+        "next_tests": next,
+        "red_flags": red_flags(&diagnosis),
+        "unexplained": unexplained,
+    }))
+}
+
+fn ranked(r: &cause::Ranked) -> Value {
+    let ids = |spoke: &[cause::Spoke]| spoke.iter().map(|s| s.evidence.id.clone()).collect::<Vec<String>>();
+    json!({ "id": r.cause.id, "share": r.share, "for": ids(&r.speaks_for), "against": ids(&r.speaks_against) })
+}
+
+/// Ids of the fixes that red flags ask for, each once.
+fn red_flags(diagnosis: &Diagnosis) -> Vec<&str> {
+    let mut out: Vec<&str> = Vec::new();
+    for fix in diagnosis.red_flags.iter().flat_map(|f| &f.fixes) {
+        if !out.contains(&fix.as_str()) {
+            out.push(fix);
+        }
+    }
+    out
+}
+
+/// What is known, from the keys that all judgements share.
+fn case(input: &Input) -> Result<Case, Fault> {
+    let structures: Vec<(&str, Structure)> = Structure::ALL.iter().map(|s| (s.id(), *s)).collect();
+    let climates: Vec<(&str, &str)> = Climate::ALL.iter().map(|c| (c.id(), c.id())).collect();
+    let seasons = ["winter", "summer", "shoulder"].map(|s| (s, s));
+    let whens = ["after_rain", "in_cold", "in_humid_season", "always", "mornings", "after_event"].map(|w| (w, w));
+    let structure = input.word("structure", &structures)?.ok_or_else(|| input.missing("structure"))?;
+    let mut case = Case::new(structure);
+    let words = [
+        ("climate", input.word("climate", &climates)?),
+        ("season", input.word("season", &seasons)?),
+        ("trouble_when", input.word("trouble_when", &whens)?),
+    ];
+    for (id, word) in words {
+        word.map_or(Ok(()), |w| case.word(id, w)).map_err(|e| input.fault(id, e))?;
+    }
+    let mut figures = BTreeMap::new();
+    for (id, value) in input.entries("findings")? {
+        let path = format!("findings.{id}");
+        match value {
+            Value::Null => {}
+            Value::Bool(there) => case.finding(id, *there).map_err(|e| input.fault(&path, e))?,
+            Value::Number(n) => {
+                let figure = n.as_f64().ok_or_else(|| input.fault(&path, "must be a number"))?;
+                Case::takes_figure(id).map_err(|e| input.fault(&path, e))?;
+                figures.insert(id.clone(), figure);
+            }
+            other => return Err(input.fault(&path, format!("must be true, false or a number, got {other}"))),
+        }
+    }
+    case.figures(&figures).map_err(|e| input.fault("findings", e))?;
+    for (id, value) in input.entries("tests")? {
+        let path = format!("tests.{id}");
+        match value {
+            Value::Null => {}
+            Value::String(result) => case.word(id, result).map_err(|e| input.fault(&path, e))?,
+            other => return Err(input.fault(&path, format!("must be a result, got {other}"))),
+        }
+    }
+    Ok(case)
+}

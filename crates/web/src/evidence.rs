@@ -1,0 +1,126 @@
+//! What is known of a job, gathered for judging its causes: findings, results of tests, the call, and facts computed from
+//! the readings of a visit, each with where it came from.
+
+use crate::job_page::JobPage;
+use crate::pages::findings::during;
+use crate::view::show::Show;
+use crate::view::spot::Spot;
+use judgement::building::Place;
+use judgement::call::Call;
+use judgement::cause::{Case, Fact, facts, season};
+use judgement::finding::finding;
+use std::collections::BTreeMap;
+use store::{FindingRow, TestRun};
+use uuid::Uuid;
+
+/// What is known, and where each piece came from.
+pub struct Gathered {
+    pub case: Case,
+    /// By id of the evidence.
+    pub sources: BTreeMap<String, Vec<Source>>,
+}
+
+/// Where a piece of evidence came from.
+pub struct Source {
+    /// What was seen, with its figure.
+    pub words: String,
+    pub place: String,
+    pub href: String,
+}
+
+/// Gathers what was known on the visit in view: about one space and what concerns the whole building, or about all of it.
+pub fn gather(show: &Show, page: &JobPage, call: &Call, tests: &[TestRun], space: Option<Uuid>) -> Gathered {
+    let mut out = Gathered { case: Case::new(page.job.structure), sources: BTreeMap::new() };
+    let here = |spot: Spot| space.is_none() || spot == Spot::default() || spot.space_in(&page.building) == space;
+    for row in during(page.findings.clone(), page.visit.as_ref()).iter().filter(|r| here(Spot::from(*r))) {
+        out.found(page, row);
+    }
+    let end = page.visit.as_ref().and_then(|v| v.ended_at);
+    let read = |r: &&TestRun| r.ended_at.is_some_and(|at| end.is_none_or(|end| at <= end));
+    for run in tests.iter().filter(read) {
+        let spot = Spot { space: run.space_id, boundary: run.boundary_id, surface: run.surface_id };
+        if let Some(result) = run.result.as_deref().filter(|_| here(spot)) {
+            let href = format!("/jobs/{}/tests#run-{}", page.job.id, run.id);
+            out.said(&run.test, result, String::new(), spot.name(&page.building), href);
+        }
+    }
+    let sheet = format!("/jobs/{}/call", page.job.id);
+    // Of what was said, the table knows only when the trouble shows.
+    for when in &call.said {
+        out.said("trouble_when", when, String::new(), "on the call".into(), sheet.clone());
+    }
+    if let Some(people) = call.occupants {
+        out.figure("occupants", f64::from(people), people.to_string(), "on the call".into(), sheet);
+    }
+    out.said("climate", page.job.climate.id(), String::new(), String::new(), format!("/jobs/{}/edit", page.job.id));
+    out.computed(show, page, space);
+    out
+}
+
+impl Gathered {
+    fn source(&mut self, id: &str, words: String, place: String, href: String) {
+        self.sources.entry(id.to_owned()).or_default().push(Source { words, place, href });
+    }
+
+    fn found(&mut self, page: &JobPage, row: &FindingRow) {
+        let figured = finding(&row.what).is_some_and(|f| f.unit.is_some());
+        let taken = match row.value.filter(|_| figured) {
+            Some(figure) => self.case.figure(&row.what, figure),
+            // A finding whose figure nobody noted says nothing.
+            None if figured => return,
+            None => self.case.finding(&row.what, true),
+        };
+        if taken.is_ok() {
+            let words = row.value.map(|v| v.to_string()).unwrap_or_default();
+            let href = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
+            self.source(&row.what, words, Spot::from(row).name(&page.building), href);
+        }
+    }
+
+    fn said(&mut self, id: &str, word: &str, words: String, place: String, href: String) {
+        if self.case.word(id, word).is_ok() {
+            self.source(id, words, place, href);
+        }
+    }
+
+    fn figure(&mut self, id: &str, figure: f64, words: String, place: String, href: String) {
+        if self.case.figure(id, figure).is_ok() {
+            self.source(id, words, place, href);
+        }
+    }
+
+    fn computed(&mut self, show: &Show, page: &JobPage, space: Option<Uuid>) {
+        let known = facts(&page.building, &page.picture, &page.standing, space);
+        self.case.add_facts(&known);
+        let visit = page.visit.as_ref().map(|v| format!("?visit={}&", v.id)).unwrap_or_else(|| "?".into());
+        let dew = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
+        for fact in &known {
+            let place = page.building.place_name(fact.at).to_owned();
+            let at = match fact.at {
+                Place::Outdoors => Uuid::nil(),
+                Place::Space(id) | Place::Surface(id) => id,
+            };
+            let words = match fact.id {
+                "outdoor_dew_c" => match dew("air_dew_c") {
+                    Some(inside) => format!("{} against {}", show.temperature(fact.figure), show.temperature(inside)),
+                    None => continue,
+                },
+                _ => told(show, fact),
+            };
+            self.source(fact.id, words, place, format!("/jobs/{}{visit}at={at}", page.job.id));
+        }
+        if let Some(out) = &page.picture.outdoor {
+            let href = format!("/jobs/{}{visit}at={}", page.job.id, Uuid::nil());
+            let t = out.value.t.get();
+            self.said("season", season(t), format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
+        }
+    }
+}
+
+fn told(show: &Show, fact: &Fact) -> String {
+    match fact.id {
+        "worst_margin_c" => format!("{} {}", show.span(fact.figure), show.temperature_unit()),
+        "dehumidifier_l_day" => show.water_per_day(fact.figure),
+        _ => show.percent(fact.figure),
+    }
+}
