@@ -111,7 +111,7 @@ async fn drift(scope: &Scope, instrument: &Instrument, consultant: Uuid, now: Da
 /// The instruments a new practice starts with; it adds its own on the bench.
 #[must_use]
 pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
-    let instrument = |name: &str, serial: &str, errors: [f64; 3], offset: f64, checked: Option<i64>| Instrument {
+    let instrument = |name: &str, serial: &str, errors: [f64; 4], offset: f64, checked: Option<i64>| Instrument {
         kind: "hygrometer".into(),
         settle_s: 90,
         rh_slope: 1.0,
@@ -122,12 +122,13 @@ pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
         air_err_k: errors[0],
         rh_err_pct: errors[1],
         surface_err_k: errors[2],
+        wood_err_pct: errors[3],
         rh_offset_pct: offset,
         checked_on: checked.map(|days| (now - Duration::days(days)).date_naive()),
     };
     vec![
-        instrument("Hand hygrometer with contact probe", "TH-204", [0.3, 2.0, 0.5], 2.0, Some(330)),
-        instrument("Pocket hygrometer with infrared spot", "PK-17", [0.5, 3.0, 1.5], 0.0, None),
+        instrument("Hand hygrometer with contact probe and pins", "TH-204", [0.3, 2.0, 0.5, 1.0], 2.0, Some(330)),
+        instrument("Pocket hygrometer with infrared spot", "PK-17", [0.5, 3.0, 1.5, 0.0], 0.0, None),
     ]
 }
 

@@ -215,8 +215,14 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
 async fn an_instrument_is_added_with_the_accuracy_its_readings_will_carry() {
     let site = Site::start().await;
     let caller = Caller::signed_in(&site, ENTRY).await;
-    let mut form =
-        [("name", "Probe <7>"), ("air_err", "0.2"), ("rh_err", "wide"), ("surface_err", "0,4"), ("offset", "-1.5")];
+    let mut form = [
+        ("name", "Probe <7>"),
+        ("air_err", "0.2"),
+        ("rh_err", "wide"),
+        ("surface_err", "0,4"),
+        ("offset", "-1.5"),
+        ("wood_err", "2"),
+    ];
     let refused = caller.post("/bench", &form).await;
     assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
     assert!(refused.body.contains("A number from 0.1 to 50, got “wide”"), "{}", refused.body);
@@ -224,8 +230,7 @@ async fn an_instrument_is_added_with_the_accuracy_its_readings_will_carry() {
     form[2].1 = "1.5";
     let whole = [&form[..], &[("checked_on", "2026-01-05")]].concat();
     assert!(caller.post("/bench", &whole).await.status.is_redirection());
-    let stored =
-        "instrument where name = 'Probe <7>' and rh_err_pct = 1.5 and surface_err_k = 0.4 and rh_offset_pct = -1.5";
+    let stored = "instrument where name = 'Probe <7>' and rh_err_pct = 1.5 and surface_err_k = 0.4 and rh_offset_pct = -1.5 and wood_err_pct = 2";
     assert_eq!(site.count(stored).await, 1);
 }
 

@@ -63,6 +63,16 @@ impl WoodValue {
     pub fn corrected(shown: MoistureContent, species: &'static Species, at: Temperature) -> Result<Self, MeterError> {
         Ok(Self { shown, species: &species.id, at, value: pin_meter(shown, at, species)? })
     }
+
+    /// The same as read by a meter of this accuracy, % of moisture: its doubt and the correction's are independent.
+    #[must_use]
+    pub fn by_meter(self, accuracy_pct: f64) -> Self {
+        let value = match self.value {
+            MeterReading::Percent(m) => MeterReading::Percent(Measured { err: m.err.hypot(accuracy_pct), ..m }),
+            MeterReading::Wet => MeterReading::Wet,
+        };
+        Self { value, ..self }
+    }
 }
 
 /// What wood moisture means for closing in and for decay (common practice; 19 % from memory).

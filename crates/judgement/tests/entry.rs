@@ -2,6 +2,8 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
 use hygrothermal::air::Over;
+use hygrothermal::quantity::{MoistureContent, Temperature};
+use hygrothermal::wood::{MeterReading, species_by_id};
 use judgement::building::{Building, Place, Structure, blueprint};
 use judgement::entry::{
     Field, Humidity, Line, LineError, Reads, Units, complete, name_on_line, parse_air, parse_line, parse_moisture,
@@ -164,10 +166,10 @@ fn meters_are_taken_in_their_own_figures_only() {
 
 #[test]
 fn wood_is_judged_after_correction() {
+    let species = species_by_id("douglas_fir").unwrap();
     let state = |shown: f64, celsius: f64| {
-        let species = hygrothermal::wood::species_by_id("douglas_fir").unwrap();
-        let at = hygrothermal::quantity::Temperature::new(celsius).unwrap();
-        let shown = hygrothermal::quantity::MoistureContent::new(shown).unwrap();
+        let at = Temperature::new(celsius).unwrap();
+        let shown = MoistureContent::new(shown).unwrap();
         WoodState::of(WoodValue::corrected(shown, species, at).unwrap().value)
     };
     assert_eq!(
@@ -176,4 +178,13 @@ fn wood_is_judged_after_correction() {
     );
     assert_eq!(state(14.0, 2.0), WoodState::Damp, "cold wood reads too dry");
     assert_eq!(state(60.0, 22.0), WoodState::Wet, "over fiber saturation");
+    // A meter's own doubt adds to the correction's as independent errors do.
+    let shown = MoistureContent::new(16.0).unwrap();
+    let read = WoodValue::corrected(shown, species, Temperature::new(22.0).unwrap()).unwrap();
+    let err = |w: WoodValue| match w.value {
+        MeterReading::Percent(m) => m.err,
+        MeterReading::Wet => panic!("16 % is not wet"),
+    };
+    assert!((err(read.by_meter(2.0)) - (species.doubt.powi(2) + 4.0).sqrt()).abs() < 1e-12);
+    assert_eq!(err(read.by_meter(0.0)), species.doubt);
 }

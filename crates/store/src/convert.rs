@@ -110,7 +110,8 @@ pub(crate) const fn percent(value: MeterReading) -> Option<f64> {
 }
 
 /// The domain's reading behind a row; `None` for a withdrawal.
-pub(crate) fn reading(row: &reading::Model, mut accuracy: Accuracy) -> Result<Option<Reading>, StoreError> {
+pub(crate) fn reading(row: &reading::Model, by: &instrument::Model) -> Result<Option<Reading>, StoreError> {
+    let mut accuracy = accuracy(by)?;
     let missing = |what: &str| StoreError::Corrupt(format!("{} reading without {what}", row.kind));
     let temperature = || Ok::<_, StoreError>(Temperature::new(row.t_c.ok_or_else(|| missing("temperature"))?)?);
     let shown = || row.raw_value.ok_or_else(|| missing("a figure"));
@@ -127,7 +128,7 @@ pub(crate) fn reading(row: &reading::Model, mut accuracy: Accuracy) -> Result<Op
             rh: RelativeHumidity::new(row.rh_pct.ok_or_else(|| missing("humidity"))?)?,
             over: if row.rh_over.as_deref() == Some("ice") { Over::Ice } else { Over::Water },
         }),
-        "wood" => Observed::Wood(wood(row, shown()?)?),
+        "wood" => Observed::Wood(wood(row, shown()?)?.by_meter(by.wood_err_pct)),
         "relative" => Observed::Relative(ScaleReading::new(shown()?)?),
         "water" => {
             let hours = row.hours.ok_or_else(|| missing("hours"))?;

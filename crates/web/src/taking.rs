@@ -63,6 +63,7 @@ pub fn check(
         }
         (Place::Surface(_), Reads::Wood { moisture, species, at }) => {
             let wood = wood(page, station, moisture, species, *at).map_err(|e| vec![e])?;
+            let wood = wood.by_meter(instrument.wood_err_pct);
             (NewValue::Wood(wood), Observed::Wood(wood))
         }
         (Place::Surface(_), Reads::Relative(text)) => {

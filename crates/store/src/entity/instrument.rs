@@ -15,6 +15,7 @@ pub struct Model {
     pub air_err_k: f64,
     pub rh_err_pct: f64,
     pub surface_err_k: f64,
+    pub wood_err_pct: f64,
     pub rh_offset_pct: f64,
     pub kind: String,
     pub settle_s: i32,

@@ -9,6 +9,7 @@ mod m20261123_000006_more_readings;
 mod m20261123_000007_bench;
 mod m20261123_000008_photos;
 mod m20261123_000009_conclusion;
+mod m20261123_000010_meter_accuracy;
 
 use sea_orm_migration::prelude::*;
 
@@ -27,6 +28,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000007_bench::Migration),
             Box::new(m20261123_000008_photos::Migration),
             Box::new(m20261123_000009_conclusion::Migration),
+            Box::new(m20261123_000010_meter_accuracy::Migration),
         ]
     }
 }

@@ -175,7 +175,7 @@ pub fn effective(rows: &[reading::Model], instruments: &[instrument::Model]) -> 
     for row in rows.iter().filter(|r| !replaced.contains(&r.id)) {
         let instrument =
             by_id.get(&row.instrument_id).ok_or_else(|| StoreError::Corrupt("reading of no instrument".into()))?;
-        out.extend(convert::reading(row, instrument.accuracy()?)?);
+        out.extend(convert::reading(row, instrument)?);
     }
     Ok(out)
 }

@@ -59,7 +59,7 @@ impl BenchPage {
     }
 
     /// The fields of the form: name, label, value.
-    fn fields(&self) -> [(&'static str, &'static str, &str); 8] {
+    fn fields(&self) -> [(&'static str, &'static str, &str); 9] {
         let f = &self.form;
         [
             ("name", "Name", &f.name),
@@ -67,6 +67,7 @@ impl BenchPage {
             ("air_err", "Air temperature, ± °C", &f.air_err),
             ("rh_err", "Relative humidity, ± %", &f.rh_err),
             ("surface_err", "Surface temperature, ± °C", &f.surface_err),
+            ("wood_err", "Wood moisture, ± %; empty if it reads none", &f.wood_err),
             ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
             ("settle", "Time it needs to settle, s", &f.settle),
             ("checked_on", "Day of the salt check, like 2026-03-14; empty if never", &f.checked_on),
@@ -86,6 +87,8 @@ pub struct InstrumentForm {
     rh_err: String,
     #[serde(default)]
     surface_err: String,
+    #[serde(default)]
+    wood_err: String,
     #[serde(default)]
     offset: String,
     #[serde(default)]
@@ -122,6 +125,8 @@ impl InstrumentForm {
         let air_err_k = number("air_err", &self.air_err, 0.05, 20.0);
         let rh_err_pct = number("rh_err", &self.rh_err, 0.1, 50.0);
         let surface_err_k = number("surface_err", &self.surface_err, 0.05, 20.0);
+        let wood = if self.wood_err.trim().is_empty() { "0" } else { &self.wood_err };
+        let wood_err_pct = number("wood_err", wood, 0.0, 20.0);
         let offset = if self.offset.trim().is_empty() { "0" } else { &self.offset };
         let rh_offset_pct = number("offset", offset, -30.0, 30.0);
         let settle = if self.settle.trim().is_empty() { "0" } else { &self.settle };
@@ -155,6 +160,7 @@ impl InstrumentForm {
             air_err_k,
             rh_err_pct,
             surface_err_k,
+            wood_err_pct,
             rh_offset_pct,
             rh_slope: 1.0,
             kind: KINDS.iter().map(|k| k.0).find(|k| *k == self.kind).unwrap_or(KINDS[0].0).to_owned(),
@@ -172,7 +178,7 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
         .map(|i| Row {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: show.accuracy(i.air_err_k, i.rh_err_pct, i.surface_err_k),
+            accuracy: show.accuracy(i),
             check: salt_check(i),
             id: i.id,
             kind: kind_words(&i.kind),

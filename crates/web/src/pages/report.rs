@@ -216,7 +216,7 @@ fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
         .map(|i| InstrumentRow {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: show.accuracy(i.air_err_k, i.rh_err_pct, i.surface_err_k),
+            accuracy: show.accuracy(i),
             check: salt_check(i),
         })
         .collect()

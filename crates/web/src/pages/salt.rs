@@ -129,7 +129,7 @@ async fn view(
     Ok(SaltPage {
         frame: Frame::new(who, token, uri),
         kind: super::bench::kind_words(&instrument.kind),
-        accuracy: show.accuracy(instrument.air_err_k, instrument.rh_err_pct, instrument.surface_err_k),
+        accuracy: show.accuracy(&instrument),
         says: salt_check(&instrument),
         done: done(&show, &own),
         instrument,

@@ -5,6 +5,7 @@ use chrono::{DateTime, NaiveDateTime, Utc};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
 use judgement::entry::Units;
+use store::Instrument;
 
 /// Whether a name is an IANA time zone.
 #[must_use]
@@ -106,8 +107,10 @@ impl Show {
     }
 
     /// Accuracy of an instrument: K air, % RH, K surface.
-    pub fn accuracy(&self, air: f64, rh: f64, surface: f64) -> String {
-        format!("± {} air, ± {rh} % RH, ± {} surface", self.difference(air), self.difference(surface))
+    pub fn accuracy(&self, i: &Instrument) -> String {
+        let (air, surface) = (self.difference(i.air_err_k), self.difference(i.surface_err_k));
+        let wood = if i.wood_err_pct > 0.0 { format!(", ± {} % wood", i.wood_err_pct) } else { String::new() };
+        format!("± {air} air, ± {} % RH, ± {surface} surface{wood}", i.rh_err_pct)
     }
 
     pub fn percent(&self, x: f64) -> String {
