@@ -200,11 +200,12 @@ fn conclude(ranked: &[Ranked], close: bool) -> Conclusion {
     }
 }
 
-/// Whether some likely cause produces an outcome, or none of the table would.
+/// Whether some likely cause produces an outcome, or it needs none: what mostly speaks against causes is no sign of one.
 fn explained(outcome: &Outcome, acts: &[f64]) -> bool {
     let produced = |(w, p): (&f64, &f64)| *w > ACCOUNTS && *p >= 0.3;
-    let producible = outcome.weights.iter().any(|w| *w > ACCOUNTS);
-    !producible || outcome.weights.iter().zip(acts).any(produced)
+    let most = outcome.weights.iter().copied().fold(0.0, f64::max);
+    let least = outcome.weights.iter().copied().fold(0.0, f64::min);
+    most <= ACCOUNTS || most < -least || outcome.weights.iter().zip(acts).any(produced)
 }
 
 /// Expected movement of the shares (total variation) by each test not made yet.
