@@ -40,7 +40,8 @@ pub fn gather(show: &Show, page: &JobPage, call: &Call, tests: &[TestRun], space
     for run in tests.iter().filter(read) {
         let spot = Spot { space: run.space_id, boundary: run.boundary_id, surface: run.surface_id };
         if let Some(result) = run.result.as_deref().filter(|_| here(spot)) {
-            let href = format!("/jobs/{}/tests#run-{}", page.job.id, run.id);
+            let own = format!("/jobs/{}/tests#run-{}", page.job.id, run.id);
+            let href = on_section(page, spot, own);
             out.said(&run.test, result, String::new(), spot.name(&page.building), href);
         }
     }
@@ -72,8 +73,9 @@ impl Gathered {
         };
         if taken.is_ok() {
             let words = row.value.map(|v| v.to_string()).unwrap_or_default();
-            let href = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
-            self.source(&row.what, words, Spot::from(row).name(&page.building), href);
+            let own = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
+            let spot = Spot::from(row);
+            self.source(&row.what, words, spot.name(&page.building), on_section(page, spot, own));
         }
     }
 
@@ -92,7 +94,6 @@ impl Gathered {
     fn computed(&mut self, show: &Show, page: &JobPage, space: Option<Uuid>) {
         let known = facts(&page.building, &page.picture, &page.standing, space);
         self.case.add_facts(&known);
-        let visit = page.visit.as_ref().map(|v| format!("?visit={}&", v.id)).unwrap_or_else(|| "?".into());
         let dew = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
         for fact in &known {
             let place = page.building.place_name(fact.at).to_owned();
@@ -107,13 +108,27 @@ impl Gathered {
                 },
                 _ => told(show, fact),
             };
-            self.source(fact.id, words, place, format!("/jobs/{}{visit}at={at}", page.job.id));
+            self.source(fact.id, words, place, section_at(page, at));
         }
         if let Some(out) = &page.picture.outdoor {
-            let href = format!("/jobs/{}{visit}at={}", page.job.id, Uuid::nil());
+            let href = section_at(page, Uuid::nil());
             let t = out.value.t.get();
             self.said("season", season(t), format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
         }
+    }
+}
+
+/// Address of a place on the section of the visit in view.
+fn section_at(page: &JobPage, at: Uuid) -> String {
+    let visit = page.visit.as_ref().map(|v| format!("visit={}&", v.id)).unwrap_or_default();
+    format!("/jobs/{}?{visit}at={at}", page.job.id)
+}
+
+/// A place on the section; what has none, or one since removed, leads to its own page.
+fn on_section(page: &JobPage, spot: Spot, own: String) -> String {
+    match spot.id() {
+        Some(id) if spot.space_in(&page.building).is_some() => section_at(page, id),
+        _ => own,
     }
 }
 

@@ -60,6 +60,11 @@ impl WhyPage {
     fn chosen(&self) -> Option<&Cause> {
         self.argument.causes.iter().find(|c| c.chosen)
     }
+
+    /// The other of the leading two.
+    fn rival(&self) -> Option<&Cause> {
+        self.argument.causes.iter().take(2).find(|c| !c.chosen)
+    }
 }
 
 #[derive(Deserialize, Default)]
