@@ -56,6 +56,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.shows("How bad").await;
     browser.press("Why").await;
     browser.press("Ground water").await;
+    browser.find(".causes .chosen a[href$='cause=groundwater']").await;
     browser.shows("Would change it").await;
     assert!(browser.path().await.contains("cause=groundwater"));
     // A test recorded elsewhere speaks here at once.
