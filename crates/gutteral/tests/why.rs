@@ -68,6 +68,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     find(format!("{offer}//button")).await.click().await.unwrap();
     browser.click("input[value=falls_to_wall]").await;
     browser.press("Record the result").await;
+    browser.find(".runs li").await;
     browser.press("Why").await;
     browser.shows("the ground falls to the wall").await;
 
@@ -95,6 +96,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.fill("#t", "12").await;
     browser.fill("#m", "60").await;
     browser.click(".keep").await;
+    browser.find(".strip a.done").await;
     browser.press("Report").await;
     browser.shows("Roof and ground water at the wall leads.").await;
     browser.shows("The consultant’s conclusion: Roof and ground water at the wall.").await;
