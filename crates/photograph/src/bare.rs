@@ -96,10 +96,14 @@ fn scan_length(rest: &[u8]) -> usize {
 /// profile and the note of how colors are transformed.
 fn of_picture(kind: u8, content: &[u8]) -> bool {
     match kind {
-        0xC0..=0xDF => true,
-        0xE0 => content.starts_with(b"JFIF\0"),
+        // Frames browsers show, Huffman and quantization tables, scans: what unpacking would stumble over if it were anything else.
+        0xC0..=0xC2 | 0xC4 | 0xDA | 0xDB => true,
+        // Number of lines and restart interval: one figure each.
+        0xDC | 0xDD => content.len() == 2,
+        // Of their exact lengths: a JFIF header may carry a small picture of its own.
+        0xE0 => content.starts_with(b"JFIF\0") && content.len() == 14,
         0xE2 => content.starts_with(b"ICC_PROFILE\0"),
-        0xEE => content.starts_with(b"Adobe"),
+        0xEE => content.starts_with(b"Adobe") && content.len() == 12,
         _ => false,
     }
 }

@@ -119,8 +119,9 @@ pub fn read(bytes: &[u8]) -> Result<Photograph, Refused> {
         Ok(ImageFormat::WebP) => Format::WebP,
         _ => return Err(Refused::Unknown),
     };
-    let (upright, orientation) = decoded(bytes)?;
-    let original = bare::bare(format, bytes, orientation)?;
+    // What is shown is made from what is kept: a file that only the untouched one could be shown from is refused.
+    let original = bare::bare(format, bytes, decoder(bytes)?.orientation().unwrap_or(Orientation::NoTransforms))?;
+    let upright = upright(&original)?;
     let view = flat(&upright.thumbnail(VIEW_EDGE.min(upright.width()), VIEW_EDGE.min(upright.height())));
     let small = DynamicImage::ImageRgb8(view.clone());
     let thumb = small.thumbnail(THUMB_EDGE.min(small.width()), THUMB_EDGE.min(small.height())).into_rgb8();
@@ -135,7 +136,8 @@ pub fn read(bytes: &[u8]) -> Result<Photograph, Refused> {
     })
 }
 
-fn decoded(bytes: &[u8]) -> Result<(DynamicImage, Orientation), Refused> {
+/// A decoder that has read the file's head and nothing else, within the limits.
+fn decoder(bytes: &[u8]) -> Result<impl ImageDecoder + '_, Refused> {
     let broken = |_| Refused::Broken;
     let reader = ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|_| Refused::Unknown)?;
     let mut decoder = reader.into_decoder().map_err(broken)?;
@@ -147,10 +149,15 @@ fn decoded(bytes: &[u8]) -> Result<(DynamicImage, Orientation), Refused> {
     let mut limits = Limits::default();
     limits.max_alloc = Some(MOST_PIXELS * 8);
     decoder.set_limits(limits).map_err(broken)?;
+    Ok(decoder)
+}
+
+fn upright(bytes: &[u8]) -> Result<DynamicImage, Refused> {
+    let mut decoder = decoder(bytes)?;
     let orientation = decoder.orientation().unwrap_or(Orientation::NoTransforms);
-    let mut picture = DynamicImage::from_decoder(decoder).map_err(broken)?;
+    let mut picture = DynamicImage::from_decoder(decoder).map_err(|_| Refused::Broken)?;
     picture.apply_orientation(orientation);
-    Ok((picture, orientation))
+    Ok(picture)
 }
 
 /// Without transparency, which JPEG lacks: white shows through.

@@ -150,7 +150,7 @@ fn marks_stay_within_their_picture() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(300))]
+    #![proptest_config(ProptestConfig::with_cases(1000))]
     /// A damaged file is refused or shown; it never brings the reader down, and what is kept can be read again.
     #[test]
     fn damage_never_brings_the_reader_down(
