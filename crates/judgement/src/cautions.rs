@@ -19,6 +19,34 @@ pub enum Work {
     Dehumidify,
     /// Add insulation.
     Insulate,
+    /// Dig.
+    Dig,
+    /// Climb on a roof or a ladder.
+    Roof,
+    /// Coat, seal or fill with something that cures.
+    Coat,
+    /// Disturb growth.
+    Clean,
+    /// Cut or tear out.
+    Strip,
+    /// Touch wiring or a machine's supply.
+    Electrical,
+    /// Open pipes.
+    Plumbing,
+    /// Meet sewage.
+    Sewage,
+    /// Cover the ground.
+    CoverGround,
+    /// Close gaps.
+    Seal,
+    /// Move air out by a fan.
+    Exhaust,
+    /// Dry with heat.
+    Heat,
+    /// Open a cooling circuit.
+    Refrigerant,
+    /// Bear loads.
+    Structural,
 }
 
 /// One caution.
@@ -51,6 +79,15 @@ pub fn cautions(kind: SpaceKind, advice: &[Work]) -> impl Iterator<Item = &'stat
     CAUTIONS.iter().filter(move |c| {
         (c.spaces.is_empty() || c.spaces.contains(&kind))
             && (c.advice.is_empty() || c.advice.iter().any(|a| advice.contains(a)))
+    })
+}
+
+/// The cautions for this work in spaces of these kinds: those of being there, and those of the work wherever it is done.
+pub fn cautions_of(spaces: &[SpaceKind], work: &[Work]) -> impl Iterator<Item = &'static Caution> {
+    CAUTIONS.iter().filter(move |c| {
+        let there = c.spaces.iter().any(|s| spaces.contains(s));
+        let done = c.advice.iter().any(|a| work.contains(a));
+        if c.advice.is_empty() { there } else { done && (c.spaces.is_empty() || spaces.is_empty() || there) }
     })
 }
 

@@ -8,68 +8,12 @@
     reason = "tests"
 )]
 
+mod worked;
+
 use judgement::building::Structure;
 use judgement::cause::{Case, Conclusion, Diagnosis, ONE_MORE, Outcome, When, causes, diagnose, evidences, red_flags};
 use judgement::finding::{finding, tests};
 use proptest::prelude::*;
-use serde::Deserialize;
-use std::collections::BTreeMap;
-
-#[derive(Deserialize)]
-struct File {
-    case: Vec<Worked>,
-}
-
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-struct Worked {
-    name: String,
-    structure: Structure,
-    climate: Option<String>,
-    season: Option<String>,
-    #[serde(default)]
-    when: Vec<String>,
-    #[serde(default)]
-    found: Vec<String>,
-    #[serde(default)]
-    absent: Vec<String>,
-    #[serde(default)]
-    figures: BTreeMap<String, f64>,
-    #[serde(default)]
-    tests: BTreeMap<String, String>,
-    #[serde(default)]
-    acts: Vec<String>,
-    #[serde(default)]
-    close: Vec<String>,
-    #[serde(default)]
-    unsure: Vec<String>,
-    #[serde(default)]
-    never: Vec<String>,
-    #[serde(default)]
-    flags: Vec<String>,
-    #[serde(default)]
-    left: Vec<String>,
-}
-
-impl Worked {
-    fn case(&self) -> Case {
-        let mut case = Case::new(self.structure);
-        for (id, word) in [("climate", &self.climate), ("season", &self.season)] {
-            word.iter().for_each(|w| case.word(id, w).unwrap());
-        }
-        self.when.iter().for_each(|w| case.word("trouble_when", w).unwrap());
-        self.found.iter().for_each(|id| case.finding(id, true).unwrap());
-        self.absent.iter().for_each(|id| case.finding(id, false).unwrap());
-        // In the file the outdoor dew point is given against the inside air's, and masonry against a dry place.
-        let mut figures = self.figures.clone();
-        figures.entry("outdoor_dew_c".into()).and_modify(|x| *x += 10.0);
-        figures.insert("air_dew_c".into(), 10.0);
-        figures.insert("masonry_rel_dry".into(), 1.0);
-        case.figures(&figures).unwrap();
-        self.tests.iter().for_each(|(id, r)| case.word(id, r).unwrap());
-        case
-    }
-}
 
 fn told(d: &Diagnosis) -> String {
     let top: Vec<String> =
@@ -84,9 +28,9 @@ fn told(d: &Diagnosis) -> String {
 
 #[test]
 fn worked_cases_end_as_a_consultant_would_end_them() {
-    let file: File = toml::from_str(include_str!("data/cases.toml")).unwrap();
+    let cases = worked::cases();
     let mut wrong = Vec::new();
-    for worked in &file.case {
+    for worked in &cases {
         let d = diagnose(&worked.case());
         let mut fail = |what: &str| wrong.push(format!("{}: {what}\n    {}", worked.name, told(&d)));
         match &d.conclusion {
@@ -132,8 +76,8 @@ fn worked_cases_end_as_a_consultant_would_end_them() {
             }
         }
     }
-    assert!(file.case.len() >= 40);
-    assert!(wrong.is_empty(), "{} of {} cases\n{}", wrong.len(), file.case.len(), wrong.join("\n"));
+    assert!(cases.len() >= 40);
+    assert!(wrong.is_empty(), "{} of {} cases\n{}", wrong.len(), cases.len(), wrong.join("\n"));
 }
 
 #[test]

@@ -5,6 +5,9 @@ use crate::building::Structure;
 use crate::finding::finding;
 use std::collections::{BTreeMap, BTreeSet};
 
+/// Figures that move no cause by themselves: they stand beside another, or open a gate of the plan.
+const ONLY_BESIDE: [&str; 4] = ["air_dew_c", "masonry_rel_dry", "surface_c", "dehumidifier_days"];
+
 /// What is known: each outcome once, in the order of the table, whatever order it was said in.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Case {
@@ -12,6 +15,10 @@ pub struct Case {
     pub structure: Structure,
     known: BTreeSet<(usize, usize)>,
     flags: BTreeSet<usize>,
+    there: BTreeMap<String, bool>,
+    figures: BTreeMap<String, f64>,
+    words: BTreeMap<String, String>,
+    unchecked: BTreeSet<String>,
 }
 
 /// Something said that the table knows nothing of.
@@ -35,7 +42,15 @@ impl Case {
     /// Nothing known yet.
     #[must_use]
     pub const fn new(structure: Structure) -> Self {
-        Self { structure, known: BTreeSet::new(), flags: BTreeSet::new() }
+        Self {
+            structure,
+            known: BTreeSet::new(),
+            flags: BTreeSet::new(),
+            there: BTreeMap::new(),
+            figures: BTreeMap::new(),
+            words: BTreeMap::new(),
+            unchecked: BTreeSet::new(),
+        }
     }
 
     fn add(&mut self, id: &str, holds: impl Fn(&Outcome) -> bool) -> bool {
@@ -52,6 +67,7 @@ impl Case {
     pub fn finding(&mut self, id: &str, there: bool) -> Result<(), NotEvidence> {
         let red = red_flags().iter().position(|f| f.finding == id && f.from.is_none());
         self.flags.extend(red.filter(|_| there));
+        *self.there.entry(id.into()).or_default() |= there;
         // Seen in one place and not in another, it is there.
         let seen = |c: &Self| c.known().any(|(e, o)| e.id == id && o.when == When::There);
         if there {
@@ -79,7 +95,7 @@ impl Case {
         let row = evidences().iter().find(|e| e.id == id);
         let known = finding(id);
         let measured = row.is_some_and(Evidence::is_figure) || known.is_some_and(|f| f.unit.is_some());
-        match measured || matches!(id, "air_dew_c" | "masonry_rel_dry") {
+        match measured || ONLY_BESIDE.contains(&id) {
             true => Ok(()),
             false if row.is_some() || known.is_some() => Err(NotEvidence::NotAFigure(id.into())),
             false => Err(NotEvidence::Unknown(id.into())),
@@ -91,6 +107,13 @@ impl Case {
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that has no figure.
     pub fn figure(&mut self, id: &str, figure: f64) -> Result<(), NotEvidence> {
+        self.weigh(id, figure)?;
+        let kept = self.figures.entry(id.into()).or_insert(figure);
+        *kept = kept.max(figure);
+        Ok(())
+    }
+
+    fn weigh(&mut self, id: &str, figure: f64) -> Result<(), NotEvidence> {
         Self::takes_figure(id)?;
         let row = evidences().iter().position(|e| e.id == id);
         let red = red_flags().iter().position(|f| f.finding == id && f.from.is_some_and(|from| figure >= from));
@@ -115,13 +138,14 @@ impl Case {
             let beside = |other: &str| all.get(other).copied();
             match id.as_str() {
                 "air_dew_c" | "masonry_rel_dry" => {}
-                "outdoor_dew_c" => beside("air_dew_c").map_or(Ok(()), |air| self.figure(id, figure - air))?,
+                "outdoor_dew_c" => beside("air_dew_c").map_or(Ok(()), |air| self.weigh(id, figure - air))?,
                 "masonry_rel" => {
                     let dry = beside("masonry_rel_dry").filter(|dry| *dry > 0.0);
-                    dry.map_or(Ok(()), |dry| self.figure(id, figure / dry))?;
+                    dry.map_or(Ok(()), |dry| self.weigh(id, figure / dry))?;
                 }
-                _ => self.figure(id, *figure)?,
+                _ => self.weigh(id, *figure)?,
             }
+            self.figures.insert(id.clone(), *figure);
         }
         Ok(())
     }
@@ -132,6 +156,8 @@ impl Case {
     /// [`NotEvidence`] for an id or a word nobody knows.
     pub fn word(&mut self, id: &str, word: &str) -> Result<(), NotEvidence> {
         if self.add(id, |o| matches!(&o.when, When::Is(w) if w == word)) {
+            // Of a test made again, the later result is how things stand.
+            self.words.insert(id.into(), word.into());
             return Ok(());
         }
         match evidences().iter().any(|e| e.id == id) {
@@ -154,7 +180,36 @@ impl Case {
     /// Whether something was found.
     #[must_use]
     pub fn has(&self, id: &str) -> bool {
-        self.known().any(|(e, o)| e.id == id && o.when == When::There)
+        self.there.get(id) == Some(&true)
+    }
+
+    /// Whether it was looked for and is not there; not having looked is neither.
+    #[must_use]
+    pub fn lacks(&self, id: &str) -> bool {
+        self.there.get(id) == Some(&false)
+    }
+
+    /// A figure as it was said.
+    #[must_use]
+    pub fn figure_of(&self, id: &str) -> Option<f64> {
+        self.figures.get(id).copied()
+    }
+
+    /// A test's latest result, or the word of a context.
+    #[must_use]
+    pub fn word_of(&self, id: &str) -> Option<&str> {
+        self.words.get(id).map(String::as_str)
+    }
+
+    /// Says that a figure rests on a hygrometer whose salt check is missing or old.
+    pub fn distrust(&mut self, id: &str) {
+        self.unchecked.insert(id.into());
+    }
+
+    /// Whether a figure rests on a hygrometer that was checked; one nobody said anything of counts as checked.
+    #[must_use]
+    pub fn trusts(&self, id: &str) -> bool {
+        !self.unchecked.contains(id)
     }
 
     /// Red flags raised.

@@ -1,0 +1,242 @@
+//! Which fixes belong into a plan, in which order, and what each still waits for.
+
+use super::school::Choices;
+use super::table::{Applies, Fix, Gate, Need, among, fixes, forbidden, gate};
+use super::{Condition, Limit};
+use crate::cause::{Case, When};
+use std::collections::BTreeSet;
+
+/// What a plan is made for: everything known, the causes accepted, the schools chosen.
+#[derive(Debug, Clone)]
+pub struct Situation<'a> {
+    /// Everything known.
+    pub case: &'a Case,
+    /// Ids of the causes accepted.
+    pub causes: &'a [&'a str],
+    /// Schools chosen.
+    pub choices: &'a Choices,
+    /// Ids of the fixes in the plan.
+    pub plan: BTreeSet<&'static str>,
+}
+
+impl Situation<'_> {
+    /// A test's latest result, a context's word or the school chosen.
+    #[must_use]
+    pub fn word(&self, id: &str) -> Option<&str> {
+        self.choices.get(id).or_else(|| self.case.word_of(id))
+    }
+
+    pub(super) fn limit(&self, limit: &Limit) -> Option<f64> {
+        match limit {
+            Limit::Figure(x) => Some(*x),
+            Limit::Chosen(question) => self.choices.get(question)?.parse().ok(),
+        }
+    }
+
+    pub(super) fn is_word(&self, when: &When, word: &str) -> bool {
+        matches!(when, When::Is(w) if w == word)
+    }
+
+    fn holds(&self, condition: &Condition) -> bool {
+        match condition {
+            Condition::Is(id, fix) if id == "plan" => self.plan.contains(fix.as_str()),
+            other => other.holds(self),
+        }
+    }
+
+    fn applies(&self, a: &Applies) -> bool {
+        among(&a.on, self.case.structure)
+            && (a.causes.is_empty() || a.causes.iter().any(|c| self.causes.contains(&c.as_str())))
+            && (a.any.is_empty() || a.any.iter().any(|c| self.holds(c)))
+            && a.all.iter().all(|c| self.holds(c))
+            && !a.none.iter().any(|c| self.holds(c))
+    }
+}
+
+/// Something a gate still asks for.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Unmet {
+    /// The gate.
+    pub gate: &'static Gate,
+    /// How things stand, or what is missing.
+    pub says: Vec<String>,
+    /// Whether what is known forbids the step, rather than something not being known.
+    pub forbids: bool,
+    /// What would open it: one of these, and none of the second.
+    pub open: &'static [Condition],
+    /// What must no longer hold.
+    pub shut: &'static [Condition],
+}
+
+impl PartialEq for Gate {
+    fn eq(&self, other: &Self) -> bool {
+        self.id == other.id
+    }
+}
+
+/// A step of a plan.
+#[derive(Debug, Clone)]
+pub struct Step {
+    /// What is done.
+    pub fix: &'static Fix,
+    /// What still keeps it closed; nothing when it is open.
+    pub unmet: Vec<Unmet>,
+    /// Ids of the accepted causes it acts against.
+    pub because: Vec<&'static str>,
+    /// What was found, tested or read that brought it into the plan.
+    pub found: Vec<&'static Condition>,
+    /// Ids of the steps of this plan that come first because they open its gates.
+    pub after: Vec<&'static str>,
+}
+
+impl Step {
+    /// Whether it may be done now.
+    #[must_use]
+    pub fn is_open(&self) -> bool {
+        self.unmet.is_empty()
+    }
+
+    /// What it still waits for, in a sentence; empty when it is open.
+    #[must_use]
+    pub fn needs(&self) -> String {
+        joined(&self.unmet)
+    }
+}
+
+fn joined(unmet: &[Unmet]) -> String {
+    let mut texts: Vec<&str> = Vec::new();
+    for text in unmet.iter().flat_map(|u| &u.says) {
+        if !texts.contains(&text.as_str()) {
+            texts.push(text);
+        }
+    }
+    texts.join("; ")
+}
+
+/// A fix the rules forbid now.
+#[derive(Debug, Clone)]
+pub struct Refused {
+    /// What is refused.
+    pub fix: &'static Fix,
+    /// Why.
+    pub why: String,
+    /// Whether nothing that could be measured would change it: it contradicts the building or the plan.
+    pub for_good: bool,
+}
+
+/// Steps in order, and what is refused.
+#[derive(Debug, Clone)]
+pub struct Plan {
+    /// In the order of work.
+    pub steps: Vec<Step>,
+    /// In the order of the table.
+    pub refused: Vec<Refused>,
+}
+
+impl Plan {
+    /// A step.
+    #[must_use]
+    pub fn step(&self, id: &str) -> Option<&Step> {
+        self.steps.iter().find(|s| s.fix.id == id)
+    }
+
+    /// Ids of its steps.
+    #[must_use]
+    pub fn ids(&self) -> BTreeSet<&'static str> {
+        self.steps.iter().map(|s| s.fix.id.as_str()).collect()
+    }
+}
+
+/// Makes the plan.
+#[must_use]
+pub fn plan(case: &Case, causes: &[&str], choices: &Choices) -> Plan {
+    let mut s = Situation { case, causes, choices, plan: BTreeSet::new() };
+    let fitting = || fixes().iter().filter(|f| f.fits(case.structure));
+    s.plan = fitting().filter(|f| f.applies.iter().any(|a| s.applies(a))).map(|f| f.id.as_str()).collect();
+    let contradicted: Vec<(&'static Fix, &'static str)> =
+        fitting().filter_map(|f| Some((f, contradiction(&s, f)?))).collect();
+    for (fix, _) in &contradicted {
+        s.plan.remove(fix.id.as_str());
+    }
+    let steps: Vec<Step> = fitting().filter(|f| s.plan.contains(f.id.as_str())).map(|f| step(&s, f)).collect();
+    let mut refused = Vec::new();
+    for fix in fitting() {
+        let why = contradicted.iter().find(|(f, _)| f.id == fix.id).map(|(_, why)| (*why).to_owned());
+        // What nobody proposed is named only where people would reach for it, not for being unsafe today.
+        let planned = s.plan.contains(fix.id.as_str());
+        let counts = |u: &Unmet| u.forbids && (planned || u.gate.always_named);
+        let shut: Vec<Unmet> = unmet(&s, fix).into_iter().filter(counts).collect();
+        let for_good = why.is_some();
+        let why = why.or_else(|| (!shut.is_empty()).then(|| joined(&shut)));
+        refused.extend(why.map(|why| Refused { fix, why, for_good }));
+    }
+    Plan { steps, refused }
+}
+
+fn step(s: &Situation, fix: &'static Fix) -> Step {
+    let met = fix.applies.iter().filter(|a| s.applies(a));
+    let mut found: Vec<&'static Condition> = Vec::new();
+    for c in met.flat_map(|a| a.any.iter().chain(&a.all)).filter(|c| s.holds(c)) {
+        if !found.contains(&c) {
+            found.push(c);
+        }
+    }
+    let by = fix.gates.iter().filter_map(|id| gate(id)).flat_map(|g| &g.by);
+    let mut after: Vec<&'static str> =
+        by.map(String::as_str).filter(|id| *id != fix.id && s.plan.contains(id)).collect();
+    after.sort_unstable();
+    after.dedup();
+    Step {
+        fix,
+        unmet: unmet(s, fix),
+        because: fix.treats.iter().map(String::as_str).filter(|c| s.causes.contains(c)).collect(),
+        found,
+        after,
+    }
+}
+
+fn contradiction(s: &Situation, fix: &Fix) -> Option<&'static str> {
+    let planned = |ids: &[String]| ids.iter().any(|f| s.plan.contains(f.as_str()));
+    let found = forbidden().iter().find(|f| {
+        f.fix == fix.id
+            && among(&f.on, s.case.structure)
+            && f.when.iter().all(|c| s.holds(c))
+            && (f.beside.is_empty() || planned(&f.beside))
+            && (f.without.is_empty() || !planned(&f.without))
+    });
+    found.map(|f| f.why.as_str())
+}
+
+fn unmet(s: &Situation, fix: &Fix) -> Vec<Unmet> {
+    let gates = fix.gates.iter().filter_map(|id| gate(id));
+    gates.flat_map(|g| g.needs.iter().filter_map(move |n| Some((g, n)))).filter_map(|(g, n)| asked(s, g, n)).collect()
+}
+
+/// What a need still asks for; `None` when it is met or not asked here.
+fn asked(s: &Situation, gate: &'static Gate, need: &'static Need) -> Option<Unmet> {
+    let about = match need.cause.as_deref() {
+        None => true,
+        Some("") => s.causes.is_empty(),
+        Some(cause) => s.causes.contains(&cause),
+    };
+    let here =
+        about && among(&need.on, s.case.structure) && (need.when.is_empty() || need.when.iter().any(|c| s.holds(c)));
+    if !here {
+        return None;
+    }
+    let unmet = |says: Vec<String>, forbids: bool| Unmet { gate, says, forbids, open: &need.open, shut: &need.shut };
+    let shut: Vec<String> = need.shut.iter().filter(|c| s.holds(c)).map(|c| c.stands(s)).collect();
+    if !shut.is_empty() {
+        return Some(unmet(shut, true));
+    }
+    let held = |c: &&Condition| s.holds(c);
+    if need.open.iter().filter(held).any(|c| c.is_trusted(s)) || (need.open.is_empty() && need.missing.is_empty()) {
+        return None;
+    }
+    if need.open.iter().any(|c| s.holds(c)) {
+        let text = format!("{}, with a hygrometer whose salt check holds", need.missing);
+        return Some(unmet(vec![text], false));
+    }
+    // An accepted source that nobody has shown to be stopped still acts.
+    Some(unmet(vec![need.missing.clone()], need.cause.is_some()))
+}
