@@ -350,3 +350,49 @@ fn diagnose_ranks_causes_names_tests_and_flags_and_says_what_is_wrong_where() {
         assert_eq!(ask(wrong.clone())["error"]["field"], field, "{wrong}");
     }
 }
+
+#[test]
+fn plan_orders_steps_says_what_each_waits_for_and_what_is_refused() {
+    let ask = |more: Value| {
+        let mut request = json!({"op": "plan", "structure": "crawl_vented", "climate": "mixed"});
+        request.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        answer(&request)
+    };
+    let known = |causes: Value, findings: Value| json!({"causes": causes, "findings": findings});
+    let p = ask(known(
+        json!(["ground_vapor", "surface_drainage"]),
+        json!({"soil_bare": true, "gutter_faulty": true, "rim_joist_bare": true, "wood_mc_pct": 22}),
+    ));
+    let steps = p["steps"].as_array().unwrap();
+    let at = |id: &str| steps.iter().position(|s| s["id"] == id).unwrap_or_else(|| panic!("{id} in {p}"));
+    assert!(at("gutters") < at("ground_film") && at("ground_film") < at("insulate_rim"));
+    let film = &steps[at("ground_film")];
+    assert_eq!(
+        (&film["phase"], &film["gate"]["open"], &film["because"]),
+        (&json!("control"), &json!(false), &json!(["ground_vapor"]))
+    );
+    assert!(film["gate"]["needs"].as_str().unwrap().contains("Gutter"), "{film}");
+    let cautions: Vec<&str> = film["cautions"].as_array().unwrap().iter().map(|c| c.as_str().unwrap()).collect();
+    assert!(
+        cautions.iter().any(|c| c.contains("never enter alone")) && cautions.last().unwrap().contains("Local code")
+    );
+    assert_eq!(steps[at("gutters")]["gate"], json!({"open": true, "needs": ""}));
+    let refused: Vec<&str> = p["refused"].as_array().unwrap().iter().map(|r| r["id"].as_str().unwrap()).collect();
+    assert!(["ground_film", "dehumidifier", "insulate_rim"].iter().all(|id| refused.contains(id)), "{refused:?}");
+    // Letters name schools too; the order of findings and causes changes nothing.
+    let sealed = |school: &str| ask(json!({"causes": ["humid_outdoor_air"], "choices": {"crawl_space": school}}));
+    assert_eq!(sealed("b")["steps"], sealed("sealed")["steps"]);
+    assert_ne!(sealed("a")["steps"], sealed("sealed")["steps"]);
+    let ids = |p: Value| p["steps"].as_array().unwrap().iter().map(|s| s["id"].to_string()).collect::<Vec<_>>();
+    assert_eq!(ids(ask(json!({}))), ["\"monitor\"", "\"recheck_seasonally\""]);
+    for (wrong, field) in [
+        (json!({"causes": ["damp"]}), "causes[0]"),
+        (json!({"causes": "ground_vapor"}), "causes"),
+        (json!({"choices": {"crawl": "vented"}}), "choices.crawl"),
+        (json!({"choices": {"crawl_space": "open"}}), "choices.crawl_space"),
+        (json!({"findings": {"surface_c": true}}), "findings.surface_c"),
+        (json!({"cause": []}), "cause"),
+    ] {
+        assert_eq!(ask(wrong.clone())["error"]["field"], field, "{wrong}");
+    }
+}

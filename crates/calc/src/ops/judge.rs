@@ -1,15 +1,20 @@
-//! Judgement: which causes act.
+//! Judgement: which causes act, and what to do about them in which order.
 
 use super::Answer;
 use crate::input::{Fault, Input};
 use judgement::building::{Climate, Structure};
 use judgement::cause::{self, Case, Diagnosis};
+use judgement::cautions::LOCAL_CODE;
+use judgement::plan::{self, Choices, question};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 
+/// Keys that say what is known.
+const KNOWN: [&str; 6] = ["structure", "climate", "season", "trouble_when", "findings", "tests"];
+
 /// Causes ranked, with what speaks for and against each, and the tests that would tell more.
 pub fn diagnose(input: &Input) -> Answer {
-    input.only(&["structure", "climate", "season", "trouble_when", "findings", "tests"])?;
+    input.only(&KNOWN)?;
     let diagnosis = cause::diagnose(&case(input)?);
     let causes: Vec<Value> = diagnosis.causes.iter().map(ranked).collect();
     let next: Vec<Value> = diagnosis.next_tests.iter().map(|t| json!({ "id": t.test.id, "gain": t.gain })).collect();
@@ -37,6 +42,56 @@ fn red_flags(diagnosis: &Diagnosis) -> Vec<&str> {
         }
     }
     out
+}
+
+/// Steps in order with their gates, and what the rules forbid now.
+pub fn plan(input: &Input) -> Answer {
+    let own = [&KNOWN[..], &["causes", "choices"]].concat();
+    input.only(&own)?;
+    let case = case(input)?;
+    let causes = accepted(input)?;
+    let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen(input)?));
+    let steps: Vec<Value> = planned.steps.iter().map(step).collect();
+    let refused: Vec<Value> = planned.refused.iter().map(|r| json!({ "id": r.fix.id, "why": r.why })).collect();
+    Ok(fields!({ "steps": steps, "refused": refused }))
+}
+
+fn step(s: &plan::Step) -> Value {
+    let cautions: Vec<&str> = s.fix.cautions().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect();
+    json!({
+        "id": s.fix.id,
+        "phase": s.fix.phase.id(),
+        "gate": { "open": s.is_open(), "needs": s.needs() },
+        "cautions": cautions,
+        "because": s.because,
+    })
+}
+
+/// Ids of the causes accepted; none when the key is absent.
+fn accepted(input: &Input) -> Result<Vec<&'static str>, Fault> {
+    if !input.has("causes") {
+        return Ok(Vec::new());
+    }
+    let one = |(i, value): (usize, &Value)| {
+        let known = value.as_str().and_then(cause::cause).map(|c| c.id.as_str());
+        known.ok_or_else(|| input.fault(&format!("causes[{i}]"), format!("must be the id of a cause, got {value}")))
+    };
+    input.list("causes")?.iter().enumerate().map(one).collect()
+}
+
+/// Schools chosen, by question.
+fn chosen(input: &Input) -> Result<BTreeMap<&'static str, &'static str>, Fault> {
+    let mut out = BTreeMap::new();
+    for (id, value) in input.entries("choices")?.filter(|(_, v)| !v.is_null()) {
+        let path = format!("choices.{id}");
+        let asked = question(id).ok_or_else(|| input.fault(&path, format!("no question is called {id}")))?;
+        let school = value.as_str().and_then(|v| asked.school(v)).ok_or_else(|| {
+            let known: Vec<&str> = asked.schools.iter().map(|s| s.id.as_str()).collect();
+            input.fault(&path, format!("must be one of {}, got {value}", known.join(", ")))
+        })?;
+        out.insert(asked.id.as_str(), school.id.as_str());
+    }
+    Ok(out)
 }
 
 /// What is known, from the keys that all judgements share.

@@ -31,7 +31,7 @@ pub type Answer = Result<Fields, Fault>;
 pub type Operation = fn(&Input) -> Answer;
 
 /// Every operation by its name.
-pub const OPERATIONS: [(&str, Operation); 17] = [
+pub const OPERATIONS: [(&str, Operation); 18] = [
     ("air", air::air),
     ("surface", surface::surface),
     ("infrared", surface::infrared),
@@ -49,4 +49,5 @@ pub const OPERATIONS: [(&str, Operation); 17] = [
     ("calibrate", bench::calibrate),
     ("coverage", bench::coverage),
     ("diagnose", judge::diagnose),
+    ("plan", judge::plan),
 ];
