@@ -1,0 +1,179 @@
+//! Taking out, cleaning and drying.
+
+use super::{Measure, Origin, Work, pieces};
+use crate::building::SpaceKind;
+use hygrothermal::machine::{Dehumidifier, Rating, restoration_rule};
+use hygrothermal::quantity::{AirFlow, DailyWater, Days, MoistureContent, RelativeHumidity, Temperature, Volume};
+use hygrothermal::space::compare_air;
+use hygrothermal::wood::{equilibrium_moisture, humidity_at};
+
+/// A household or rental machine's label, L/day.
+const USUAL_MACHINE: f64 = 30.0;
+/// A box fan, m³/s.
+const BOX_FAN: f64 = 0.5;
+
+const WET_SPACES: [SpaceKind; 9] = [
+    SpaceKind::Basement,
+    SpaceKind::Crawl,
+    SpaceKind::UnderFloor,
+    SpaceKind::Room,
+    SpaceKind::Garage,
+    SpaceKind::VehicleCabin,
+    SpaceKind::BoatCabin,
+    SpaceKind::Tent,
+    SpaceKind::Bilge,
+];
+
+pub fn growth_and_removal(w: &mut Work) -> Option<()> {
+    let read = w.site.case.figure_of("growth_area_m2");
+    match w.fix.id.as_str() {
+        "contain_and_filter" => {
+            let film = w.assume("film_m2", "Film over doors and registers", Measure::Area, 6.0, "two openings");
+            w.need("containment_film_m2", film);
+            w.need("filter_fan_day", 2.0);
+        }
+        "remove_wet_materials" => {
+            let space = w.space(&WET_SPACES)?;
+            let (length, width) = super::rectangle(space.area_m2);
+            let area = w.assume("area_m2", "Wet material", Measure::Area, 2.0 * (length + width) * 0.3, "a strip of 30 cm along the walls");
+            w.explain(&["area = wall × 0.3 m;  a bag holds half a square meter"], "Common practice.");
+            w.need("waste_bag", pieces(area / 0.5));
+        }
+        id => {
+            let origin = if read.is_some() { Origin::Read("finding".into()) } else { Origin::Assumed("nobody measured it: add the patches up") };
+            let area = w.give("area_m2", "Growth", Measure::Area, read.unwrap_or(0.5), origin);
+            if id == "clean_growth" {
+                w.explain(&["cleaner = area × 2 passes / 8 m²/L"], "Common practice.");
+                w.need("cleaner_l", area * 2.0 / 8.0);
+                w.need("suit_and_filter", 1.0);
+            }
+        }
+    }
+    Some(())
+}
+
+pub fn ventilate(w: &mut Work) -> Option<()> {
+    let space = w.space(&WET_SPACES)?;
+    let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
+    let inside = w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
+    let outside = w.outdoor_air()?;
+    let changes = w.assume("ach", "Air changes an hour, opened up", Measure::Number, space.kind.air_changes().open, "openings on two sides, rough");
+    let flow = AirFlow::from_air_changes(changes, volume).ok()?;
+    let coldest = w.site.picture.space(space.id).and_then(|s| s.coldest(w.site.building)).map(|(_, r)| r.t);
+    let compared = compare_air(&inside, &outside, flow, coldest);
+    w.found("Airflow", Measure::Flow, flow.get());
+    w.found("Water carried out", Measure::Daily, compared.removal_l_day);
+    w.explain(&["water = ρ Q (W_in − W_out)"], "Mass balance; ASHRAE Handbook 2017 ch. 1 for the airs.");
+    if compared.removal_l_day <= 0.0 {
+        w.note("Outdoor air is the wetter one now: keep shut, and open only when its dew point has fallen below the inside’s.");
+    }
+    if compared.condenses == Some(true) {
+        w.note("It would condense on the coldest surface read: ventilating alone leaves that wet.");
+    }
+    let [t, rh, out_t, out_rh] = figures(w, ["t", "rh", "out_t", "out_rh"])?;
+    w.same(
+        "compare_air",
+        &[("inside.t_c", t), ("inside.rh_pct", rh), ("outside.t_c", out_t), ("outside.rh_pct", out_rh), ("flow_m3_s", flow.get())],
+        &[],
+    );
+    w.need("fan_day", pieces(flow.get() / BOX_FAN).max(1.0) * 7.0);
+    Some(())
+}
+
+pub fn dehumidify(w: &mut Work) -> Option<()> {
+    let space = w.space(&WET_SPACES)?;
+    let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
+    w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
+    let [t, rh] = figures(w, ["t", "rh"])?;
+    let rated = w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");
+    let machine = Dehumidifier { rated: DailyWater::new(rated).ok()?, at: Rating::COOL };
+    let running = machine.run(Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?, DailyWater::new(0.0).ok()?);
+    let rule = restoration_rule(Volume::new(volume).ok()?);
+    let count = pieces(rule / running.capacity.max(1.0)).clamp(1.0, 20.0);
+    w.found("It takes out here", Measure::Daily, running.capacity);
+    w.found("Rule of thumb at the start", Measure::Daily, rule);
+    w.found("Machines to begin with", Measure::Number, count);
+    w.explain(
+        &["capacity here = label × curve(t, φ)/curve(18.3 °C, 60 %)", "rule of thumb: volume in ft³ / 50 = pints a day; a cross-check, never the sizing"],
+        "Generic compressor unit, from memory.",
+    );
+    if running.frosts {
+        w.note("Below 18 °C a standard machine’s coil frosts: one with hot-gas defrost.");
+    }
+    w.same("dehumidifier", &[("rated_l_day", rated), ("t_c", t), ("rh_pct", rh)], &[]);
+    w.need("machine_day", count * 10.0);
+    Some(())
+}
+
+pub fn dry_out(w: &mut Work) -> Option<()> {
+    let goal: f64 = w.site.choices.get("wood_goal")?.parse().ok()?;
+    w.give("goal", "Wood goal", Measure::Percent, goal, Origin::Assumed("the school chosen"));
+    let space = w.space(&WET_SPACES)?;
+    let area = w.drawn("area_m2", "Floor", Measure::Area, space.area_m2);
+    w.inside_air(Some(space), [15.0, 70.0], "not read yet")?;
+    let [t, rh] = figures(w, ["t", "rh"])?;
+    let (temperature, humidity) = (Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?);
+    let equilibrium = equilibrium_moisture(temperature, humidity).ok()?;
+    w.found("Wood in this air ends at", Measure::Percent, equilibrium);
+    w.found("Air that lets it reach the goal: RH under", Measure::Percent, humidity_at(temperature, goal).ok()?);
+    w.explain(&["equilibrium by t and φ (Wood Handbook eq. 4-5), and its inverse"], "USDA FPL-GTR-282, eq. 4-5.");
+    if equilibrium >= goal {
+        w.note("In this air the wood never reaches its goal: the air must be drier first.");
+    }
+    forecast(w, equilibrium, goal);
+    w.same("emc", &[("t_c", t), ("rh_pct", rh)], &[]);
+    w.need("fan_day", pieces(area / 15.0).max(1.0) * 7.0);
+    Some(())
+}
+
+/// When the wettest station with enough readings passes the goal.
+fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
+    let mut stations: Vec<uuid::Uuid> = w.site.wood.iter().map(|r| r.0).collect();
+    stations.sort_unstable();
+    stations.dedup();
+    let latest = |id: &uuid::Uuid| w.site.wood.iter().filter(|r| r.0 == *id).map(|r| r.2).next_back().unwrap_or(0.0);
+    let Some(wettest) = stations.into_iter().max_by(|a, b| latest(a).total_cmp(&latest(b))) else { return };
+    let own: Vec<(f64, f64)> = w.site.wood.iter().filter(|r| r.0 == wettest).map(|r| (r.1, r.2)).collect();
+    let read: Option<Vec<_>> =
+        own.iter().map(|(day, mc)| Some((Days::new(*day).ok()?, MoistureContent::new(*mc).ok()?))).collect();
+    let fit = read.zip(MoistureContent::new(equilibrium).ok()).and_then(|(r, e)| hygrothermal::drying::drying_fit(&r, e).ok());
+    let (Some(fit), Ok(goal)) = (fit, MoistureContent::new(goal)) else {
+        w.note("Three readings of the same wood on different days tell when it will be dry.");
+        return;
+    };
+    match fit.passes(goal) {
+        Some(f) => {
+            let today = own.last().map_or(0.0, |r| r.0);
+            w.found("Days until the wettest wood passes the goal", Measure::Days, (f.day - today).max(0.0));
+        }
+        None => w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes."),
+    }
+}
+
+pub fn tent(w: &mut Work) -> Option<()> {
+    let space = w.space(&WET_SPACES)?;
+    let area = w.assume("area_m2", "Floor under the tent", Measure::Area, space.area_m2 / 4.0, "a quarter of the floor: mark it with the meter");
+    let (length, width) = super::rectangle(area);
+    w.explain(&["film = area × 1.2;  tape = its edge"], "Common practice.");
+    w.need("containment_film_m2", area * 1.2);
+    w.need("tape_m", 2.0 * (length + width));
+    w.need("machine_day", 7.0);
+    Some(())
+}
+
+pub fn monitor(w: &mut Work) -> Option<()> {
+    let loggers = w.assume("loggers", "Loggers", Measure::Number, 2.0, "one in the space, one outdoors");
+    let days = w.assume("days", "For", Measure::Days, 14.0, "two weeks tell the weather from the building");
+    w.explain(&["surface under the dew point, hour by hour"], "Common practice.");
+    w.need("logger_week", loggers * pieces(days / 7.0));
+    Some(())
+}
+
+/// Figures already given, as they stand after anything typed over.
+pub(super) fn figures<const N: usize>(w: &Work, keys: [&str; N]) -> Option<[f64; N]> {
+    let mut out = [0.0; N];
+    for (at, key) in out.iter_mut().zip(keys) {
+        *at = w.out.given.iter().find(|g| g.key == key)?.value;
+    }
+    Some(out)
+}
