@@ -326,6 +326,7 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
             severity: f.severity,
             value: f.value,
             note: f.note.clone(),
+            absent: false,
             found_at,
             gone_at: None,
             removed_at: None,

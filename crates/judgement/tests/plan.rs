@@ -20,7 +20,7 @@ use proptest::prelude::*;
 use std::collections::BTreeMap;
 
 fn of(case: &Case, causes: &[&str]) -> Plan {
-    plan(case, causes, &Choices::of(case, &BTreeMap::new()))
+    plan(case, causes, &Choices::of(case, &BTreeMap::new()), &[])
 }
 
 #[test]
@@ -249,7 +249,7 @@ proptest! {
     #[test]
     fn no_plan_closes_wet_insulates_over_wet_or_dries_before_the_source((case, acts, chosen) in some_situation()) {
         let choices = Choices::of(&case, &chosen);
-        let p = plan(&case, &acts, &choices);
+        let p = plan(&case, &acts, &choices, &[]);
         let goal: f64 = choices.get("wood_goal").unwrap().parse().unwrap();
         let wet = case.figure_of("wood_mc_pct").is_some_and(|mc| mc >= goal);
         let at = |id: &str| p.steps.iter().position(|s| s.fix.id == id);
@@ -295,7 +295,7 @@ proptest! {
     #[test]
     fn plans_are_ordered_every_cause_has_a_step_and_every_gate_can_be_reached((case, acts, chosen) in some_situation()) {
         let choices = Choices::of(&case, &chosen);
-        let p = plan(&case, &acts, &choices);
+        let p = plan(&case, &acts, &choices, &[]);
         prop_assert!(p.steps.windows(2).all(|w| w[0].fix.phase <= w[1].fix.phase));
         let at = |id: &str| p.steps.iter().position(|s| s.fix.id == id);
         for (i, s) in p.steps.iter().enumerate() {
@@ -308,9 +308,9 @@ proptest! {
         // Measured after the work, every gate opens; a few rounds, since new steps may take the place of done ones.
         let mut now = case;
         for _ in 0..4 {
-            now = measured(&now, &choices, &plan(&now, &acts, &choices));
+            now = measured(&now, &choices, &plan(&now, &acts, &choices, &[]));
         }
-        let end = plan(&now, &acts, &choices);
+        let end = plan(&now, &acts, &choices, &[]);
         for s in &end.steps {
             // Nobody can stop a source that has not been named.
             let unnamed = acts.is_empty() && s.unmet.iter().all(|u| u.gate.id == "source_stopped");
@@ -359,7 +359,7 @@ fn schools_default_to_what_the_building_says_and_a_choice_changes_the_plan() {
     case.word("climate", "cold").unwrap();
     let with = |case: &Case, chosen: &[(&'static str, &'static str)]| {
         let choices = Choices::of(case, &chosen.iter().copied().collect());
-        (choices.get("crawl_space").unwrap(), plan(case, &["humid_outdoor_air"], &choices).ids())
+        (choices.get("crawl_space").unwrap(), plan(case, &["humid_outdoor_air"], &choices, &[]).ids())
     };
     let (school, ids) = with(&case, &[]);
     assert!(school == "vented" && ids.contains("keep_vented") && !ids.contains("dehumidifier"));
@@ -370,12 +370,17 @@ fn schools_default_to_what_the_building_says_and_a_choice_changes_the_plan() {
     assert!(ids.contains("keep_vented") && !ids.contains("close_vents"));
     let (_, ids) = with(&case, &[("sealed_control", "supply_air")]);
     assert!(ids.contains("supply_air") && !ids.contains("dehumidifier") && ids.contains("close_vents"));
+    // Without what takes the water out, closing is refused for good.
+    let choices = Choices::of(&case, &BTreeMap::new());
+    let without = plan(&case, &["humid_outdoor_air"], &choices, &["dehumidifier"]);
+    assert!(without.step("close_vents").is_none());
+    assert!(without.refused.iter().any(|r| r.fix.id == "close_vents" && r.for_good), "{:?}", without.ids());
     // The wood goal moves the gate.
     case.figure("wood_mc_pct", 14.0).unwrap();
     case.finding("rim_joist_bare", true).unwrap();
     let open = |goal| {
         let choices = Choices::of(&case, &BTreeMap::from([("wood_goal", goal)]));
-        plan(&case, &["humid_outdoor_air"], &choices).step("insulate_rim").unwrap().is_open()
+        plan(&case, &["humid_outdoor_air"], &choices, &[]).step("insulate_rim").unwrap().is_open()
     };
     assert!(open("15") && !open("13"));
 }

@@ -11,15 +11,18 @@ mod query;
 mod scope;
 
 pub use entity::{
-    conclusion::Model as ConclusionRow, finding::Model as FindingRow, instrument::Model as Instrument,
-    photo::Model as Photo, reading::Model as ReadingRow, salt_check::Model as SaltCheck, skip::Model as Skip,
+    conclusion::Model as ConclusionRow, finding::Model as FindingRow, follow_up::Model as FollowUpRow, instrument::Model as Instrument,
+    photo::Model as Photo, plan_figure::Model as PlanFigure, plan_step::Model as PlanStep, school::Model as SchoolRow, reading::Model as ReadingRow, salt_check::Model as SaltCheck, skip::Model as Skip,
     test_run::Model as TestRun, visit::Model as Visit,
 };
 pub use error::StoreError;
+pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
 pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};
 pub use query::photos::PhotoSize;
+pub use query::plans::{PlanRows, plan_row_id};
+pub use query::prices::PriceBook;
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use scope::{Scope, Store};

@@ -10,7 +10,7 @@ use judgement::call::Call;
 use judgement::cause::{Case, Fact, facts, season};
 use judgement::finding::finding;
 use std::collections::BTreeMap;
-use store::{FindingRow, TestRun};
+use store::{FindingRow, TestRun, Visit};
 use uuid::Uuid;
 
 /// What is known, and where each piece came from.
@@ -28,16 +28,37 @@ pub struct Source {
     pub href: String,
 }
 
-/// Gathers what was known on the visit in view: about one space and what concerns the whole building, or about all of it.
-pub fn gather(show: &Show, page: &JobPage, call: &Call, tests: &[TestRun], space: Option<Uuid>) -> Gathered {
+/// Of when something is to be known.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum AsOf {
+    /// As it was on the visit in view.
+    Visit,
+    /// As it is now: what was mended since is mended.
+    Now,
+}
+
+/// Gathers what is known with the readings of the visit in view: about one space and what concerns the whole building, or
+/// about all of it.
+pub fn gather(
+    show: &Show,
+    page: &JobPage,
+    (call, tests): (&Call, &[TestRun]),
+    space: Option<Uuid>,
+    as_of: AsOf,
+) -> Gathered {
+    let visit = page.visit.as_ref().filter(|_| as_of == AsOf::Visit);
     let mut out = Gathered { case: Case::new(page.job.structure), sources: BTreeMap::new() };
     let here = |spot: Spot| space.is_none() || spot == Spot::default() || spot.space_in(&page.building) == space;
-    for row in during(page.findings.clone(), page.visit.as_ref()).iter().filter(|r| here(Spot::from(*r))) {
+    for row in during(page.findings.clone(), visit).iter().filter(|r| here(Spot::from(*r))) {
         out.found(page, row);
     }
-    let end = page.visit.as_ref().and_then(|v| v.ended_at);
+    for row in not_there(page, visit).filter(|r| here(Spot::from(*r))) {
+        out.not_there(page, row);
+    }
+    let end = visit.and_then(|v| v.ended_at);
     let read = |r: &&TestRun| r.ended_at.is_some_and(|at| end.is_none_or(|end| at <= end));
-    for run in tests.iter().filter(read) {
+    // Oldest first: of a test made again the later result is how things stand.
+    for run in tests.iter().rev().filter(read) {
         let spot = Spot { space: run.space_id, boundary: run.boundary_id, surface: run.surface_id };
         if let Some(result) = run.result.as_deref().filter(|_| here(spot)) {
             let own = format!("/jobs/{}/tests#run-{}", page.job.id, run.id);
@@ -79,6 +100,15 @@ impl Gathered {
         }
     }
 
+    fn not_there(&mut self, page: &JobPage, row: &FindingRow) {
+        if self.case.has(&row.what) || self.case.finding(&row.what, false).is_err() {
+            return;
+        }
+        let own = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
+        let spot = Spot::from(row);
+        self.source(&row.what, String::new(), spot.name(&page.building), on_section(page, spot, own));
+    }
+
     fn said(&mut self, id: &str, word: &str, words: String, place: String, href: String) {
         if self.case.word(id, word).is_ok() {
             self.source(id, words, place, href);
@@ -116,6 +146,15 @@ impl Gathered {
             self.said("season", season(t), format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
         }
     }
+}
+
+/// Findings known not to be there on a visit, or now: looked for, or there once and gone since.
+fn not_there<'a>(page: &'a JobPage, visit: Option<&Visit>) -> impl Iterator<Item = &'a FindingRow> {
+    let end = visit.and_then(|v| v.ended_at);
+    let start = visit.map(|v| v.started_at);
+    let looked = page.absent.iter().filter(move |r| end.is_none_or(|end| r.found_at <= end));
+    let gone = page.findings.iter().filter(move |r| r.gone_at.is_some_and(|at| start.is_none_or(|start| at < start)));
+    looked.chain(gone)
 }
 
 /// Address of a place on the section of the visit in view.

@@ -26,6 +26,8 @@ pub struct JobPage {
     pub skips: Vec<Skip>,
     /// Everything found and every picture, of all visits.
     pub findings: Vec<FindingRow>,
+    /// What was looked for and is not there.
+    pub absent: Vec<FindingRow>,
     pub photos: Vec<Photo>,
     /// Names of stations that were removed from the building.
     removed: HashMap<Uuid, String>,
@@ -55,6 +57,7 @@ impl JobPage {
         skips.retain(|s| chosen.as_ref().is_some_and(|v| v.id == s.visit_id));
         let removed = scope.removed_stations(job.id).await?;
         let findings = scope.findings(job.id).await?;
+        let absent = scope.absent_findings(job.id).await?;
         let photos = scope.photos(job.id).await?;
         Ok(Self {
             job,
@@ -65,6 +68,7 @@ impl JobPage {
             instruments,
             skips,
             findings,
+            absent,
             photos,
             removed,
             picture,

@@ -50,7 +50,7 @@ pub fn plan(input: &Input) -> Answer {
     input.only(&own)?;
     let case = case(input)?;
     let causes = accepted(input)?;
-    let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen(input)?));
+    let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen(input)?), &[]);
     let steps: Vec<Value> = planned.steps.iter().map(step).collect();
     let refused: Vec<Value> = planned.refused.iter().map(|r| json!({ "id": r.fix.id, "why": r.why })).collect();
     Ok(fields!({ "steps": steps, "refused": refused }))

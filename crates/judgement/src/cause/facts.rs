@@ -49,6 +49,7 @@ pub fn facts(building: &Building, picture: &Picture, standing: &[Reading], space
     if let Some((at, figure)) = humid.max_by(|a, b| a.1.total_cmp(&b.1)) {
         out.push(Fact { id: "surface_rh_pct", figure, at });
     }
+    out.extend(coldest(building, state).map(|(at, figure)| Fact { id: "surface_c", figure, at }));
     if let Some(air) = &state.air {
         out.push(Fact { id: "air_rh_pct", figure: air.value.rh.get(), at: here });
         out.extend(air.dew.map(|d| Fact { id: "air_dew_c", figure: d.value, at: here }));
@@ -83,6 +84,17 @@ fn judged<'a>(
     let counts = |id: Uuid| building.surface(id).is_some_and(|s| s.material != Material::Soil);
     let counted = state.surfaces.iter().filter(move |s| counts(s.surface_id));
     counted.filter_map(|s| Some((Place::Surface(s.surface_id), s.read.as_ref()?.judged?)))
+}
+
+/// The coldest masonry, which is what is coated; where there is none, the coldest surface.
+fn coldest(building: &Building, state: &SpaceState) -> Option<(Place, f64)> {
+    let material = |id: Uuid| building.surface(id).map(|s| s.material);
+    let masonry = |id: Uuid| matches!(material(id), Some(Material::Concrete | Material::Masonry));
+    let read = state.surfaces.iter().filter_map(|s| Some((s.surface_id, s.read.as_ref()?.t.get())));
+    let read: Vec<(Uuid, f64)> = read.filter(|(id, _)| material(*id) != Some(Material::Soil)).collect();
+    let walls = read.iter().filter(|(id, _)| masonry(*id));
+    let coldest = walls.min_by(|a, b| a.1.total_cmp(&b.1)).or_else(|| read.iter().min_by(|a, b| a.1.total_cmp(&b.1)));
+    coldest.map(|(id, t)| (Place::Surface(*id), *t))
 }
 
 fn margins<'a>(building: &'a Building, state: &'a SpaceState) -> impl Iterator<Item = (Place, f64)> + 'a {

@@ -147,12 +147,13 @@ impl Plan {
     }
 }
 
-/// Makes the plan.
+/// Makes the plan, without the fixes somebody left out of it.
 #[must_use]
-pub fn plan(case: &Case, causes: &[&str], choices: &Choices) -> Plan {
+pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) -> Plan {
     let mut s = Situation { case, causes, choices, plan: BTreeSet::new() };
     let fitting = || fixes().iter().filter(|f| f.fits(case.structure));
-    s.plan = fitting().filter(|f| f.applies.iter().any(|a| s.applies(a))).map(|f| f.id.as_str()).collect();
+    let wanted = |f: &&Fix| !left_out.contains(&f.id.as_str()) && f.applies.iter().any(|a| s.applies(a));
+    s.plan = fitting().filter(wanted).map(|f| f.id.as_str()).collect();
     let contradicted: Vec<(&'static Fix, &'static str)> =
         fitting().filter_map(|f| Some((f, contradiction(&s, f)?))).collect();
     for (fix, _) in &contradicted {

@@ -21,6 +21,9 @@ pub struct Model {
     pub severity: i32,
     pub value: Option<f64>,
     pub note: String,
+    /// Looked for, and not there.
+    #[serde(default)]
+    pub absent: bool,
     pub found_at: DateTimeUtc,
     pub gone_at: Option<DateTimeUtc>,
     pub removed_at: Option<DateTimeUtc>,

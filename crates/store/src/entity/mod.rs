@@ -1,18 +1,25 @@
 //! One entity per table.
 
 pub mod boundary;
+pub mod calendar_feed;
 pub mod call_sheet;
 pub mod change;
 pub mod conclusion;
 pub mod consultant;
 pub mod finding;
+pub mod follow_up;
 pub mod instrument;
 pub mod job;
 pub mod photo;
 pub mod photo_file;
+pub mod plan_figure;
+pub mod plan_step;
 pub mod practice;
+pub mod practice_school;
+pub mod price;
 pub mod reading;
 pub mod salt_check;
+pub mod school;
 pub mod session;
 pub mod sign_in_failure;
 pub mod skip;

@@ -10,6 +10,7 @@ pub struct Model {
     pub practice_id: Uuid,
     pub name: String,
     pub time_zone: String,
+    pub currency: String,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

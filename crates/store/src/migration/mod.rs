@@ -10,6 +10,7 @@ mod m20261123_000007_bench;
 mod m20261123_000008_photos;
 mod m20261123_000009_conclusion;
 mod m20261123_000010_meter_accuracy;
+mod m20261124_000011_plan;
 
 use sea_orm_migration::prelude::*;
 
@@ -29,6 +30,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000008_photos::Migration),
             Box::new(m20261123_000009_conclusion::Migration),
             Box::new(m20261123_000010_meter_accuracy::Migration),
+            Box::new(m20261124_000011_plan::Migration),
         ]
     }
 }

@@ -29,8 +29,8 @@ macro_rules! of_job {
 
 impl Scope {
     of_job!(
-        /// Findings of a job, latest first.
-        findings, finding, FoundAt
+        /// Findings of a job, latest first, and what was looked for and is not there.
+        all_findings, finding, FoundAt
     );
     of_job!(
         /// Tests of a job, latest first.
@@ -40,6 +40,22 @@ impl Scope {
         /// Stations passed by on a job's visits, latest first.
         skips, skip, SkippedAt
     );
+
+    /// Findings of a job, latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn findings(&self, job: Uuid) -> Result<Vec<finding::Model>, StoreError> {
+        Ok(self.all_findings(job).await?.into_iter().filter(|r| !r.absent).collect())
+    }
+
+    /// What was looked for and is not there, latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn absent_findings(&self, job: Uuid) -> Result<Vec<finding::Model>, StoreError> {
+        Ok(self.all_findings(job).await?.into_iter().filter(|r| r.absent).collect())
+    }
 
     /// Keeps a finding, new or changed.
     ///
@@ -67,7 +83,8 @@ impl Scope {
         self.keep_one::<skip::Entity>(act, skip::Model { skipped_at: micros(row.skipped_at), ..row }).await
     }
 
-    async fn keep_one<E: Tracked>(&self, act: &Act, row: E::Model) -> Result<(), StoreError>
+    /// Keeps one row under an act; an act sent twice is done once.
+    pub(crate) async fn keep_one<E: Tracked>(&self, act: &Act, row: E::Model) -> Result<(), StoreError>
     where
         E::Model: IntoActiveModel<<E as EntityTrait>::ActiveModel>,
         <E::PrimaryKey as PrimaryKeyTrait>::ValueType: From<(Uuid, Uuid)>,

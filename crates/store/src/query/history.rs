@@ -1,7 +1,8 @@
 //! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
 
 use crate::entity::{
-    boundary, call_sheet, change, conclusion, finding, job, photo, skip, space, station, surface, test_run,
+    boundary, call_sheet, change, conclusion, finding, follow_up, job, photo, plan_figure, plan_step, school, skip, space,
+    station, surface, test_run,
 };
 use crate::error::StoreError;
 use crate::scope::Scope;
@@ -126,6 +127,7 @@ macro_rules! tracked {
 }
 tracked!(
     job id, call_sheet job_id, conclusion job_id, space id, boundary id, surface id, station id, finding id, test_run id, skip id, photo id,
+    plan_step id, plan_figure id, school id, follow_up id,
 );
 
 impl Scope {

@@ -1,6 +1,7 @@
 //! One module per aggregate; every query is a method of a practice's scope.
 
 pub mod buildings;
+pub mod calendars;
 pub mod calls;
 pub mod conclusions;
 pub mod evidence;
@@ -9,6 +10,8 @@ pub mod instruments;
 pub mod jobs;
 pub mod people;
 pub mod photos;
+pub mod plans;
+pub mod prices;
 pub mod readings;
 pub mod visits;
 

@@ -74,7 +74,8 @@ const FAILURES_ALLOWED: u64 = 5;
 /// The window.
 const FAILURE_MINUTES: i64 = 10;
 
-fn hash(secret: &str) -> String {
+/// What is kept of a secret.
+pub(crate) fn hash(secret: &str) -> String {
     Sha256::digest(secret).iter().map(|b| format!("{b:02x}")).collect()
 }
 
@@ -98,7 +99,12 @@ impl Store {
     /// [`StoreError`] when the e-mail is taken or the database does not answer.
     pub async fn create_practice(&self, new: NewPractice) -> Result<(), StoreError> {
         let scope = self.practice(new.id).await?;
-        let row = practice::Model { practice_id: new.id, name: new.name, time_zone: new.time_zone };
+        let row = practice::Model {
+            practice_id: new.id,
+            name: new.name,
+            time_zone: new.time_zone,
+            currency: String::new(),
+        };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
         let Person { id, email, name, password_hash } = new.person;
         let row = consultant::Model {

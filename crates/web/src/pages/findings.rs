@@ -59,6 +59,9 @@ struct Tick {
     /// How often it was found here and is not gone.
     times: usize,
     new_id: Uuid,
+    /// Whether it was looked for and is not there, and the id saying so, or no longer so, will have.
+    absent: bool,
+    absent_id: Uuid,
 }
 
 /// Something found.
@@ -130,6 +133,9 @@ pub struct TickForm {
     place: String,
     #[serde(default)]
     at: String,
+    /// `yes`: looked for, and not there; `no`: no longer so.
+    #[serde(default)]
+    absent: String,
 }
 
 #[derive(Deserialize, Clone, Default)]
@@ -208,6 +214,7 @@ struct Loaded {
     frame: JobFrame,
     building: Building,
     rows: Vec<FindingRow>,
+    absent: Vec<FindingRow>,
     photos: Vec<Photo>,
     open_visit: Option<Uuid>,
 }
@@ -220,6 +227,7 @@ async fn load(scope: &Scope, id: Uuid) -> Result<Loaded, Failure> {
         frame: JobFrame { id: id.to_string(), name: job.name.clone(), visit, view: "findings" },
         building: scope.building(id).await?,
         rows: weighed(scope.findings(id).await?),
+        absent: scope.absent_findings(id).await?,
         photos: scope.photos(id).await?,
         open_visit: visits.iter().find(|v| v.ended_at.is_none()).map(|v| v.id),
         job,
@@ -293,7 +301,7 @@ async fn view_of(
     search: String,
 ) -> Result<FindingsPage, Failure> {
     let show = who.show();
-    let Loaded { job, frame, building, rows, photos, .. } = loaded;
+    let Loaded { job, frame, building, rows, absent, photos, .. } = loaded;
     if let Some(e) = &mut editing {
         let own = photos.iter().filter(|p| p.finding_id == Some(e.id));
         e.photos = own.map(|p| shown(&show, &building, &rows, p)).collect();
@@ -310,6 +318,8 @@ async fn view_of(
         red: f.red,
         times: rows.iter().filter(|r| r.what == f.id && r.gone_at.is_none()).count(),
         new_id: Uuid::now_v7(),
+        absent: absent.iter().any(|r| r.what == f.id),
+        absent_id: Uuid::now_v7(),
     };
     // Each stands once, where it is looked for first; a place the building lacks has no group.
     let groups = Whereabouts::ALL.map(|w| {
@@ -341,6 +351,15 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let known = finding(&form.what).ok_or_else(|| Failure::BadForm("what was found".into()))?;
     let spot = Spot::parse(&loaded.building, &form.place).unwrap_or_default();
     let at = moment(&form.at, Utc::now());
+    if form.absent == "no" {
+        let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Not looked for: {}", known.name));
+        for row in loaded.absent.into_iter().filter(|r| r.what == known.id) {
+            scope.keep_finding(&act, FindingRow { removed_at: Some(act.at), ..row }).await?;
+        }
+        scope.commit().await?;
+        return Ok(Redirect::to(&format!("/jobs/{job}/findings")));
+    }
+    let absent = form.absent == "yes";
     let row = FindingRow {
         practice_id: who.person.practice_id,
         id: form.id,
@@ -354,14 +373,18 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
         severity: 2,
         value: None,
         note: String::new(),
+        absent,
         found_at: at,
         gone_at: None,
         removed_at: None,
     };
-    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Found: {}", known.name));
+    let said = if absent { "Looked for, not there" } else { "Found" };
+    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{said}: {}", known.name));
     scope.keep_finding(&act, row).await?;
     scope.commit().await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/findings?at={}", form.id)))
+    // What is not there has no place and no weight.
+    let next = if absent { format!("/jobs/{job}/findings") } else { format!("/jobs/{job}/findings?at={}", form.id) };
+    Ok(Redirect::to(&next))
 }
 
 impl EditForm {

@@ -2,7 +2,7 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::evidence::{Gathered, gather};
+use crate::evidence::{AsOf, Gathered, gather};
 use crate::extract::{Path, Query};
 use crate::job_page::JobPage;
 use crate::token::Token;
@@ -101,18 +101,18 @@ async fn load(who: &Who, scope: &Scope, job: Uuid, place: Option<Uuid>) -> Resul
     let before = match earlier {
         Some((id, day)) => {
             let page = JobPage::load(scope, job, Some(id)).await?;
-            Some((diagnose(&gather(&show, &page, &call, &tests, place).case), day))
+            Some((diagnose(&gather(&show, &page, (&call, &tests), place, AsOf::Visit).case), day))
         }
         None => None,
     };
-    Ok(Loaded { now: gather(&show, &page, &call, &tests, place), page, before })
+    Ok(Loaded { now: gather(&show, &page, (&call, &tests), place, AsOf::Visit), page, before })
 }
 
 /// The argument for the whole building and its report, with the conclusion drawn from it.
 pub async fn of_visit(who: &Who, scope: &Scope, page: &JobPage) -> Result<(Argument, Option<String>), Failure> {
     let call = scope.call_sheet(page.job.id).await?.map(|s| s.call).unwrap_or_default();
     let tests = scope.test_runs(page.job.id).await?;
-    let gathered = gather(&who.show(), page, &call, &tests, None);
+    let gathered = gather(&who.show(), page, (&call, &tests), None, AsOf::Visit);
     let diagnosis = diagnose(&gathered.case);
     let shown = argument(&page.job, &page.building, &gathered, &diagnosis, None, None);
     let own = scope.conclusion(page.job.id).await?.map(|row| {
@@ -195,7 +195,7 @@ async fn view_of(
 }
 
 /// Ids of the causes computed to act; two close ones count as neither.
-fn computed(diagnosis: &Diagnosis) -> Vec<&'static str> {
+pub fn computed(diagnosis: &Diagnosis) -> Vec<&'static str> {
     match &diagnosis.conclusion {
         Conclusion::Acting(ids) => ids.clone(),
         Conclusion::Close(..) | Conclusion::CantTell => Vec::new(),

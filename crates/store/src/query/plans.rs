@@ -1,0 +1,119 @@
+//! What a consultant decides about a job's plan: steps, figures typed over, schools, and what is looked at again.
+
+use super::history::Act;
+use crate::entity::{follow_up, plan_figure, plan_step, school};
+use crate::error::StoreError;
+use crate::scope::Scope;
+use chrono::NaiveDate;
+use sea_orm::{ColumnTrait, EntityTrait, QueryFilter, QueryOrder};
+use uuid::Uuid;
+
+/// The id of the one row a job has for something: the same wherever it is made.
+#[must_use]
+pub fn plan_row_id(job: Uuid, what: &str) -> Uuid {
+    Uuid::new_v5(&job, what.as_bytes())
+}
+
+/// Everything decided about a plan.
+#[derive(Debug, Clone, Default)]
+pub struct PlanRows {
+    /// Steps somebody said something of.
+    pub steps: Vec<plan_step::Model>,
+    /// Figures typed over.
+    pub figures: Vec<plan_figure::Model>,
+    /// Schools chosen for this job.
+    pub schools: Vec<school::Model>,
+    /// What is looked at again, soonest first.
+    pub follow_ups: Vec<follow_up::Model>,
+}
+
+macro_rules! rows {
+    ($self:ident, $module:ident, $job:ident) => {
+        $module::Entity::find()
+            .filter($module::Column::PracticeId.eq($self.practice))
+            .filter($module::Column::JobId.eq($job))
+            .filter($module::Column::RemovedAt.is_null())
+    };
+}
+
+impl Scope {
+    /// What was decided about a job's plan.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn plan_rows(&self, job: Uuid) -> Result<PlanRows, StoreError> {
+        Ok(PlanRows {
+            steps: rows!(self, plan_step, job).all(&self.txn).await?,
+            figures: rows!(self, plan_figure, job).all(&self.txn).await?,
+            schools: rows!(self, school, job).all(&self.txn).await?,
+            follow_ups: rows!(self, follow_up, job).order_by_asc(follow_up::Column::DueOn).all(&self.txn).await?,
+        })
+    }
+
+    /// Keeps what was decided about a step.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_plan_step(&self, act: &Act, row: plan_step::Model) -> Result<(), StoreError> {
+        self.keep_one::<plan_step::Entity>(act, plan_step::Model { updated_by: act.by, updated_at: act.at, ..row }).await
+    }
+
+    /// Keeps a school chosen for a job.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_school(&self, act: &Act, row: school::Model) -> Result<(), StoreError> {
+        self.keep_one::<school::Entity>(act, school::Model { updated_by: act.by, updated_at: act.at, ..row }).await
+    }
+
+    /// Keeps figures typed over, all those of one form; those removed go back to what the job knows.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_plan_figures(&self, act: &Act, all: Vec<plan_figure::Model>) -> Result<(), StoreError> {
+        if self.acted(act.id).await? {
+            return Ok(());
+        }
+        let mut rows = Vec::new();
+        for row in all {
+            let row = plan_figure::Model { updated_by: act.by, updated_at: act.at, ..row };
+            self.put::<plan_figure::Entity>(&mut rows, row).await?;
+        }
+        self.log(act, rows).await
+    }
+
+    /// Keeps what is looked at again, several at once.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_follow_ups(&self, act: &Act, all: Vec<follow_up::Model>) -> Result<(), StoreError> {
+        if self.acted(act.id).await? {
+            return Ok(());
+        }
+        let mut rows = Vec::new();
+        for row in all {
+            let row = follow_up::Model { updated_by: act.by, updated_at: act.at, ..row };
+            self.put::<follow_up::Entity>(&mut rows, row).await?;
+        }
+        self.log(act, rows).await
+    }
+
+    /// What is still to be looked at on jobs of the docket, soonest first; all of it without a day.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn open_follow_ups(&self, until: Option<NaiveDate>) -> Result<Vec<follow_up::Model>, StoreError> {
+        let open = follow_up::Entity::find()
+            .filter(follow_up::Column::PracticeId.eq(self.practice))
+            .filter(follow_up::Column::State.eq("open"))
+            .filter(follow_up::Column::RemovedAt.is_null())
+            .order_by_asc(follow_up::Column::DueOn)
+            .order_by_asc(follow_up::Column::Id);
+        let open = match until {
+            Some(day) => open.filter(follow_up::Column::DueOn.lte(day)),
+            None => open,
+        };
+        let jobs: Vec<Uuid> = self.jobs().await?.iter().map(|j| j.id).collect();
+        Ok(open.all(&self.txn).await?.into_iter().filter(|f| jobs.contains(&f.job_id)).collect())
+    }
+}
