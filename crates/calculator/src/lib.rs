@@ -82,6 +82,18 @@ pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units)
     Page { sheet, fields: typed.shown(sheet, &read.errors), outcome, trouble, line, query: typed.query() }
 }
 
+/// Address of a sheet filled with figures in SI, written in a person's units; `None` for an operation without a sheet.
+#[must_use]
+pub fn address(op: &str, figures: &[(&str, f64)], words: &[(&str, &str)], units: Units) -> Option<String> {
+    let sheet = sheet(op)?;
+    let typed = figures.iter().map(|(key, si)| {
+        (*key, form::kind_of(sheet, key).map_or_else(|| si.to_string(), |kind| kind.typed(*si, units)))
+    });
+    let given = typed.chain(words.iter().map(|(k, w)| (*k, (*w).to_owned())));
+    let given = given.map(|(k, v)| (k.to_owned(), v)).collect();
+    Some(format!("/calculator/{op}?{}", Typed::new(sheet, given, units).query()))
+}
+
 /// Keys of the headless interface in plain words.
 const WORDS: [(&str, &str); 12] = [
     ("thickness_m", "a thickness"),

@@ -134,6 +134,10 @@ pub static HOURS: Kind = both(&[unit("h", 1.0, None, &[]), unit("days", 24.0, No
 pub static MINUTES: Kind = both(&[unit("min", 1.0, None, &[]), unit("h", 60.0, None, &[])]);
 /// Long spans of time.
 pub static DAYS: Kind = both(&[unit("days", 1.0, Some(1), &["d", "day"])]);
+/// Energy in a year.
+pub static YEARLY_ENERGY: Kind = both(&[unit("kWh a year", 1.0, Some(0), &["kwh"])]);
+/// Water taken out for energy.
+pub static EFFICIENCY: Kind = pair(&[unit("L/kWh", 1.0, None, &["l/kwh"]), unit("pint/kWh", PINT, None, &[])]);
 /// Drying rate.
 pub static PER_DAY: Kind = both(&[unit("per day", 1.0, None, &[])]);
 /// Area a liter covers.

@@ -10,12 +10,13 @@ use judgement::building::{Place, Structure};
 use judgement::call::Call;
 use judgement::entry::{Humidity, Units, parse_air, parse_surface};
 use judgement::finding::{finding, test};
+use judgement::plan::{fix, follow_up, question};
 use judgement::reading::WoodValue;
 use photograph::Mark;
-use stand_ins::{DemoJob, DemoReading, DemoVisit, pins, scenario, sketch};
+use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, pins, plans, prices, scenario, sketch};
 use store::{
-    Act, CallSheet, FindingRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Photo,
-    PhotoSize, SaltCheck, Scope, Store, TestRun, Visit,
+    Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Photo,
+    PhotoSize, PlanFigure, PlanStep, PriceBook, SaltCheck, SchoolRow, Scope, Store, TestRun, Visit, plan_row_id,
 };
 use uuid::Uuid;
 
@@ -75,8 +76,14 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         scope.add_instrument(instrument.clone()).await?;
     }
     drift(&scope, &instruments[0], consultant, now).await?;
+    let decided = plans().map_err(|e| anyhow!("demo plans: {e}"))?;
+    let (currency, cents) = prices().map_err(|e| anyhow!("demo prices: {e}"))?;
+    scope.keep_price_book(&PriceBook { currency, cents }, consultant, now).await?;
     for job in jobs.iter().filter(|j| j.practice == plan.key) {
-        load_job(&scope, job, consultant, &instruments, now).await?;
+        let id = load_job(&scope, job, consultant, &instruments, now).await?;
+        for plan in decided.iter().filter(|p| p.job == job.name) {
+            decide(&scope, plan, id, consultant, now).await?;
+        }
     }
     Ok(scope.commit().await?)
 }
@@ -145,7 +152,7 @@ async fn load_job(
     consultant: Uuid,
     instruments: &[Instrument],
     now: DateTime<Utc>,
-) -> Result<()> {
+) -> Result<Uuid> {
     let id = Uuid::now_v7();
     // All visits of a job fall in the same year as its last.
     let last = job.visits.last().map(|v| date(&v.day, now)).transpose()?;
@@ -181,7 +188,77 @@ async fn load_job(
     for visit in &job.visits {
         load_visit(scope, job, id, visit, day_of(visit)?, consultant, instruments).await?;
     }
-    Ok(())
+    Ok(id)
+}
+
+/// What the consultant decided about a job's plan.
+async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTime<Utc>) -> Result<()> {
+    let practice_id = Uuid::nil(); // the scope sets the practice
+    let act = |what: &str| Act::new(Uuid::now_v7(), job, by, now, what);
+    for s in &plan.school {
+        let asked = question(&s.question).with_context(|| format!("question {}", s.question))?;
+        let row = SchoolRow {
+            practice_id,
+            id: plan_row_id(job, &format!("school {}", s.question)),
+            job_id: job,
+            question: s.question.clone(),
+            choice: s.choice.clone(),
+            reason: s.reason.clone(),
+            updated_by: by,
+            updated_at: now,
+            removed_at: None,
+        };
+        scope.keep_school(&act(&asked.name), row).await?;
+    }
+    let figure = |f: &stand_ins::DemoFigure| PlanFigure {
+        practice_id,
+        id: plan_row_id(job, &format!("figure {} {}", f.fix, f.name)),
+        job_id: job,
+        fix: f.fix.clone(),
+        name: f.name.clone(),
+        value: f.value.clone(),
+        updated_by: by,
+        updated_at: now,
+        removed_at: None,
+    };
+    scope.keep_plan_figures(&act("Measured the ground"), plan.figure.iter().map(figure).collect()).await?;
+    for s in &plan.step {
+        let known = fix(&s.fix).with_context(|| format!("fix {}", s.fix))?;
+        let row = PlanStep {
+            practice_id,
+            id: plan_row_id(job, &format!("step {}", s.fix)),
+            job_id: job,
+            fix: s.fix.clone(),
+            stage: s.stage.clone(),
+            override_reason: s.override_reason.clone(),
+            left_out: s.left_out.clone(),
+            done_on: s.done.map(|days| (now - Duration::days(days)).date_naive()),
+            updated_by: by,
+            updated_at: now,
+            removed_at: None,
+        };
+        scope.keep_plan_step(&act(&format!("Decided: {}", known.name)), row).await?;
+    }
+    let mut again = Vec::new();
+    for f in &plan.follow_up {
+        let known = follow_up(&f.what).with_context(|| format!("follow-up {}", f.what))?;
+        again.push(FollowUpRow {
+            practice_id,
+            id: Uuid::now_v7(),
+            job_id: job,
+            what: f.what.clone(),
+            name: known.name.clone(),
+            note: known.note.clone(),
+            begun_on: (now - Duration::days(f.begun)).date_naive(),
+            due_on: (now + Duration::days(f.due_in)).date_naive(),
+            state: "open".into(),
+            reason: String::new(),
+            updated_by: by,
+            updated_at: now,
+            removed_at: None,
+        });
+    }
+    Ok(scope.keep_follow_ups(&act("Put follow-ups on the calendar"), again).await?)
 }
 
 async fn load_visit(
@@ -326,13 +403,18 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
             severity: f.severity,
             value: f.value,
             note: f.note.clone(),
-            absent: false,
+            absent: f.absent,
             found_at,
             gone_at: None,
             removed_at: None,
         };
         found.push((f.what.clone(), row.id));
-        near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row).await?;
+        near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row.clone()).await?;
+        if let Some(day) = &f.gone {
+            let gone = format!("{}-{day}T08:00:00Z", near.at.year()).parse().with_context(|| format!("day {day}"))?;
+            let row = FindingRow { gone_at: Some(gone), ..row };
+            near.scope.keep_finding(&act(format!("No longer there: {}", known.name), gone), row).await?;
+        }
     }
     photos(near, plan, &found).await?;
     for t in &plan.tests {

@@ -1,7 +1,9 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
+mod plans;
 mod scenario;
 mod sketch;
 
+pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, pins, scenario};
 pub use sketch::sketch;

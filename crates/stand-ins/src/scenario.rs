@@ -82,6 +82,11 @@ pub struct DemoFinding {
     /// In the consultant's words.
     #[serde(default)]
     pub note: String,
+    /// Looked for, and not there.
+    #[serde(default)]
+    pub absent: bool,
+    /// Month and day since when it is no longer there.
+    pub gone: Option<String>,
 }
 
 /// A test of the demo.

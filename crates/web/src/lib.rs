@@ -11,6 +11,7 @@ mod extract;
 mod job_page;
 mod pages;
 mod pictures;
+mod planning;
 mod router;
 mod state;
 mod stations;

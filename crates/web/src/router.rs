@@ -4,8 +4,9 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, building, calculator, call, correct, docket, export, findings, health, history, job_form, photo_files,
-    photos, preferences, queue, report, round, salt, section, shorthand, sign_in, skips, tests, visits, why,
+    api, bench, building, calculator, calendar, call, correct, docket, export, findings, follow_ups, health, history,
+    job_form, photo_files, photos, plan, preferences, prices, queue, report, round, salt, section, shorthand, sign_in,
+    skips, tests, visits, why,
 };
 use crate::state::App;
 use axum::Router;
@@ -38,6 +39,9 @@ pub fn router(app: App) -> Router {
         .route("/shorthand", get(shorthand::card))
         .route("/bench", get(bench::page).post(bench::add))
         .route("/bench/{instrument}", get(salt::page).post(salt::keep))
+        .route("/prices", get(prices::page).post(prices::keep))
+        .route("/prices/schools/{question}", post(prices::school))
+        .route("/calendar", get(calendar::page).post(calendar::change))
         .route("/calculator", get(calculator::index))
         .route("/calculator/library", get(calculator::library))
         .route("/calculator/{op}", get(calculator::page))
@@ -58,6 +62,12 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
         .route("/jobs/{job}/tests/{test}", post(tests::keep))
         .route("/jobs/{job}/why", get(why::page).post(why::conclude))
+        .route("/jobs/{job}/plan", get(plan::page))
+        .route("/jobs/{job}/plan/{fix}", post(plan::decide))
+        .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
+        .route("/jobs/{job}/schools/{question}", post(plan::choose))
+        .route("/jobs/{job}/follow-ups", post(follow_ups::put))
+        .route("/jobs/{job}/follow-ups/{follow_up}", get(follow_ups::page).post(follow_ups::keep))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))
@@ -82,6 +92,7 @@ pub fn router(app: App) -> Router {
         .route("/readyz", get(health::ready))
         .route("/assets/{*path}", get(asset))
         .route("/sw.js", get(queue::worker))
+        .route("/calendar.ics", get(calendar::feed))
         .merge(pages)
         .layer(
             ServiceBuilder::new()

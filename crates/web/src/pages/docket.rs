@@ -10,16 +10,52 @@ use axum::Extension;
 use axum::http::Uri;
 use axum::response::Redirect;
 use judgement::picture::{picture, severity};
-use store::{RESTORABLE_DAYS, Visit, effective};
+use store::{FollowUpRow, RESTORABLE_DAYS, Scope, Visit, effective};
 use uuid::Uuid;
+
+/// Days within which something is due soon.
+const SOON: i64 = 14;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "docket.html")]
 pub struct DocketPage {
     frame: Frame,
     jobs: Vec<Row>,
+    /// What is to be looked at again within two weeks.
+    due: Vec<Due>,
     removed: Vec<Removed>,
     restorable_days: i64,
+}
+
+/// Something to be looked at again.
+pub struct Due {
+    pub id: Uuid,
+    pub job: Uuid,
+    pub job_name: String,
+    pub name: String,
+    pub note: String,
+    pub when: String,
+    pub late: bool,
+    pub act_id: Uuid,
+}
+
+/// What is to be looked at again until a day from now; all of it without one.
+pub async fn due(who: &Who, scope: &Scope, within: Option<i64>) -> Result<Vec<Due>, Failure> {
+    let today = who.show().today(chrono::Utc::now());
+    let jobs = scope.jobs().await?;
+    let until = within.map(|days| today + chrono::TimeDelta::days(days));
+    let rows = scope.open_follow_ups(until).await?.into_iter();
+    let row = |f: FollowUpRow| Due {
+        id: f.id,
+        job: f.job_id,
+        job_name: jobs.iter().find(|j| j.id == f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
+        when: crate::view::plan::day(f.due_on),
+        late: f.due_on < today,
+        name: f.name,
+        note: f.note,
+        act_id: Uuid::now_v7(),
+    };
+    Ok(rows.map(row).collect())
 }
 
 /// A job taken off the docket lately.
@@ -83,6 +119,7 @@ pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Res
     let removed = scope.removed_jobs(since).await?.into_iter();
     let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
     Ok(DocketPage {
+        due: due(&who, &scope, Some(SOON)).await?,
         frame: Frame::new(&who, &token, &uri),
         jobs: out,
         removed: removed.collect(),

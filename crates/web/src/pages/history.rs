@@ -150,7 +150,7 @@ pub async fn undo(
         Undone::Done => {
             scope.commit().await?;
             let back = match form.back.as_str() {
-                "building" | "call" | "findings" | "photos" | "why" => format!("/jobs/{job}/{}", form.back),
+                "building" | "call" | "findings" | "photos" | "why" | "plan" => format!("/jobs/{job}/{}", form.back),
                 "docket" => "/docket".into(),
                 _ => format!("/jobs/{job}/history"),
             };

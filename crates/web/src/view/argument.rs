@@ -160,7 +160,8 @@ fn joined(names: &[String]) -> String {
     }
 }
 
-fn lower(text: &str) -> String {
+/// With its first letter small.
+pub fn lower(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |c| c.to_lowercase().chain(letters).collect())
 }

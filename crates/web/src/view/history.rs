@@ -71,7 +71,15 @@ const COLUMNS: &[(&str, Told)] = &[
     ("result", Told::Text("result")),
     ("note", Told::Text("note")),
     ("gone_at", Told::Text("gone since")),
+    ("absent", Told::Text("looked for, not there")),
     ("causes", Told::Text("causes")),
+    ("stage", Told::Text("when")),
+    ("done_on", Told::Text("done on")),
+    ("left_out", Told::Text("left out")),
+    ("override_reason", Told::Text("let through")),
+    ("choice", Told::Text("choice")),
+    ("due_on", Told::Text("due")),
+    ("state", Told::Text("state")),
     ("reason", Told::Text("reason")),
 ];
 
@@ -93,6 +101,16 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
             let id = |key: &str| change.after.get(key).and_then(Value::as_str).unwrap_or_default();
             let finding = finding(id("what")).map(|f| f.name.as_str());
             finding.or_else(|| test(id("test")).map(|t| t.name.as_str())).unwrap_or_default().to_owned()
+        }
+        "plan_step" | "plan_figure" => {
+            let id = change.after.get("fix").and_then(Value::as_str).unwrap_or_default();
+            let of = name(&change.after).replace('_', " ");
+            let fix = super::plan::fix_name(id);
+            if of.is_empty() { fix.to_owned() } else { format!("{fix}, {of}") }
+        }
+        "school" => {
+            let id = change.after.get("question").and_then(Value::as_str).unwrap_or_default();
+            judgement::plan::question(id).map_or(id, |q| q.name.as_str()).to_owned()
         }
         "skip" => "Station".to_owned(),
         // A station has no name of its own: its space or surface tells.

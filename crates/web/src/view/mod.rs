@@ -9,6 +9,7 @@ pub mod line;
 pub mod log;
 pub mod meter;
 pub mod photo;
+pub mod plan;
 pub mod question;
 pub mod section;
 pub mod show;

@@ -1,7 +1,7 @@
 //! Numbers and moments as a person reads them: their units, their time zone, always with unit and band.
 
 use calculator::unit::{self, Kind};
-use chrono::{DateTime, NaiveDateTime, Utc};
+use chrono::{DateTime, NaiveDate, NaiveDateTime, Utc};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
 use judgement::entry::Units;
@@ -169,6 +169,12 @@ impl Show {
         let local: jiff::civil::DateTime = clock.format("%Y-%m-%dT%H:%M:%S").to_string().parse().ok()?;
         let zoned = local.to_zoned(self.zone.clone()).ok()?;
         DateTime::from_timestamp_millis(zoned.timestamp().as_millisecond())
+    }
+
+    /// The day it is here.
+    pub fn today(&self, now: DateTime<Utc>) -> NaiveDate {
+        let zoned = self.zoned(now).date();
+        NaiveDate::from_ymd_opt(zoned.year().into(), zoned.month() as u32, zoned.day() as u32).unwrap_or(now.date_naive())
     }
 
     /// `14 July 2026`.

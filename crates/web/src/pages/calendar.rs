@@ -1,0 +1,127 @@
+//! Follow-ups as an iCalendar feed (RFC 5545) under a secret address that can be taken back.
+//!
+//! The secret stands in the query, which is never logged; only its hash is kept.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Query};
+use crate::state::App;
+use crate::token::Token;
+use crate::view::Frame;
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::extract::State;
+use axum::http::{HeaderMap, Uri, header};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::Utc;
+use icalendar::{Calendar, Component, Event, EventLike};
+use serde::Deserialize;
+use uuid::Uuid;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "calendar.html")]
+struct CalendarPage {
+    frame: Frame,
+    /// The address just made: shown once.
+    address: Option<String>,
+    feeds: Vec<Row>,
+    due: Vec<super::docket::Due>,
+}
+
+struct Row {
+    key: String,
+    by: String,
+    created: String,
+    read: String,
+}
+
+async fn view_of(who: &Who, token: &Token, uri: &Uri, address: Option<String>) -> Result<CalendarPage, Failure> {
+    let scope = who.scope().await?;
+    let show = who.show();
+    let names = scope.consultant_names().await?;
+    let feeds = scope.feeds().await?.into_iter().map(|f| Row {
+        key: f.key,
+        by: names.get(&f.by).cloned().unwrap_or_default(),
+        created: show.moment(f.created_at),
+        read: f.read_at.map_or_else(|| "never read".into(), |at| format!("read {}", show.moment(at))),
+    });
+    let feeds = feeds.collect();
+    Ok(CalendarPage {
+        frame: Frame::new(who, token, uri),
+        address,
+        feeds,
+        due: super::docket::due(who, &scope, None).await?,
+    })
+}
+
+/// Every follow-up of the practice, and the calendars that read them.
+pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
+    view_of(&who, &token, &uri, None).await
+}
+
+#[derive(Deserialize)]
+pub struct Change {
+    /// `open` or `revoke`.
+    act: String,
+    #[serde(default)]
+    key: String,
+}
+
+/// Lets a calendar in, or shuts one out.
+pub async fn change(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    headers: HeaderMap,
+    Form(form): Form<Change>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    match form.act.as_str() {
+        "open" => {
+            // Two random identities: 244 random bits.
+            let secret = format!("{}{}", Uuid::new_v4().simple(), Uuid::new_v4().simple());
+            scope.open_feed(&secret, who.person.consultant_id, Utc::now()).await?;
+            scope.commit().await?;
+            let host = headers.get(header::HOST).and_then(|h| h.to_str().ok()).unwrap_or("localhost");
+            let https = headers.get("x-forwarded-proto").is_some_and(|p| p == "https");
+            let address = format!("{}://{host}/calendar.ics?key={secret}", if https { "https" } else { "http" });
+            Ok(view_of(&who, &token, &uri, Some(address)).await?.into_response())
+        }
+        "revoke" => {
+            scope.revoke_feed(&form.key, Utc::now()).await?;
+            scope.commit().await?;
+            Ok(Redirect::to("/calendar").into_response())
+        }
+        other => Err(Failure::BadForm(format!("act {other}"))),
+    }
+}
+
+#[derive(Deserialize)]
+pub struct Key {
+    #[serde(default)]
+    key: String,
+}
+
+/// The feed: every open follow-up as a day.
+pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Response, Failure> {
+    let scope = app.store.feed_reader(&key.key, Utc::now()).await?.ok_or(Failure::NotFound)?;
+    let jobs = scope.jobs().await?;
+    let mut calendar = Calendar::new();
+    calendar.name("Gutteral follow-ups");
+    for f in scope.open_follow_ups(None).await? {
+        let Some(job) = jobs.iter().find(|j| j.id == f.job_id) else { continue };
+        let event = Event::new()
+            .uid(&format!("{}@gutteral", f.id))
+            .timestamp(f.updated_at)
+            .summary(&format!("{}: {}", job.name, f.name))
+            .description(&f.note)
+            .location(&job.address)
+            .all_day(f.due_on)
+            .done();
+        calendar.push(event);
+    }
+    scope.commit().await?;
+    let kind = [(header::CONTENT_TYPE, "text/calendar; charset=utf-8")];
+    Ok((kind, calendar.done().to_string()).into_response())
+}

@@ -1,0 +1,257 @@
+//! What is looked at again: put on the calendar from a plan, done, moved or dropped with a reason.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
+use crate::job_page::JobPage;
+use crate::planning::Planned;
+use crate::token::Token;
+use crate::view::plan::day;
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::{DateTime, Datelike, NaiveDate, Utc};
+use judgement::building::Climate;
+use judgement::plan::{FollowUp, follow_up, follow_ups};
+use serde::Deserialize;
+use std::collections::HashMap;
+use store::{Act, FollowUpRow, Scope};
+use uuid::Uuid;
+
+/// Longest reason, characters.
+const LONGEST_REASON: usize = 2000;
+/// Farthest a follow-up can be moved, days.
+const FARTHEST: i64 = 3660;
+
+/// One that stands on the calendar, or stood.
+pub struct Row {
+    pub id: Uuid,
+    pub name: String,
+    pub note: String,
+    pub due: String,
+    /// As a field of a form takes it.
+    pub due_on: NaiveDate,
+    pub open: bool,
+    pub late: bool,
+    /// How it ended.
+    pub ended: String,
+    pub act_id: Uuid,
+}
+
+/// One the plan asks for that is not on the calendar yet.
+pub struct Proposed {
+    pub name: &'static str,
+    pub rhythm: String,
+    pub due: String,
+}
+
+/// Days since 1970 and back.
+fn count(date: NaiveDate) -> i64 {
+    date.signed_duration_since(NaiveDate::default()).num_days()
+}
+
+fn date(days: i64) -> NaiveDate {
+    NaiveDate::default() + chrono::Duration::days(days)
+}
+
+/// The next day a follow-up is due.
+fn next(f: &FollowUp, begun: NaiveDate, after: NaiveDate, climate: Climate) -> Option<NaiveDate> {
+    f.next(count(begun), count(after), climate, |d| i64::from(date(d).ordinal0())).map(date)
+}
+
+/// Rows in words, open ones first.
+pub fn rows(all: &[FollowUpRow]) -> Vec<Row> {
+    let today = Utc::now().date_naive();
+    let row = |f: &FollowUpRow| Row {
+        id: f.id,
+        name: f.name.clone(),
+        note: f.note.clone(),
+        due: day(f.due_on),
+        due_on: f.due_on,
+        open: f.state == "open",
+        late: f.state == "open" && f.due_on < today,
+        ended: match (f.state.as_str(), f.reason.is_empty()) {
+            ("open", _) => String::new(),
+            (state, true) => state.to_owned(),
+            (state, false) => format!("{state}: {}", f.reason),
+        },
+        act_id: Uuid::now_v7(),
+    };
+    let (open, ended): (Vec<&FollowUpRow>, Vec<&FollowUpRow>) = all.iter().partition(|f| f.state == "open");
+    open.into_iter().chain(ended.into_iter().rev()).map(row).collect()
+}
+
+/// What the plan asks for and nobody has put on the calendar.
+pub fn proposed(planned: &Planned, page: &JobPage) -> Vec<Proposed> {
+    let today = Utc::now().date_naive();
+    missing(planned)
+        .filter_map(|f| {
+            let due = next(f, today, today, page.job.climate)?;
+            Some(Proposed { name: &f.name, rhythm: f.rhythm(), due: day(due) })
+        })
+        .collect()
+}
+
+fn missing(planned: &Planned) -> impl Iterator<Item = &'static FollowUp> {
+    let situation = planned.situation();
+    let there = |f: &FollowUp| planned.rows.follow_ups.iter().any(|r| r.what == f.id);
+    let all: Vec<&'static FollowUp> = follow_ups().iter().filter(|f| f.belongs(&situation) && !there(f)).collect();
+    all.into_iter()
+}
+
+fn row_of(f: &FollowUp, (practice, job, by): (Uuid, Uuid, Uuid), begun: NaiveDate, due: NaiveDate, at: DateTime<Utc>) -> FollowUpRow {
+    FollowUpRow {
+        practice_id: practice,
+        id: Uuid::now_v7(),
+        job_id: job,
+        what: f.id.clone(),
+        name: f.name.clone(),
+        note: f.note.clone(),
+        begun_on: begun,
+        due_on: due,
+        state: "open".into(),
+        reason: String::new(),
+        updated_by: by,
+        updated_at: at,
+        removed_at: None,
+    }
+}
+
+#[derive(Deserialize)]
+pub struct Put {
+    id: Uuid,
+}
+
+/// Puts what the plan asks for on the calendar.
+pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    if !scope.hold_job(job).await? {
+        return Err(Failure::NotFound);
+    }
+    let page = JobPage::load(&scope, job, None).await?;
+    let planned = Planned::load(&who, &scope, &page).await?;
+    let now = Utc::now();
+    let today = who.show().today(now);
+    let owner = (who.person.practice_id, job, who.person.consultant_id);
+    let rows: Vec<FollowUpRow> = missing(&planned)
+        .filter_map(|f| Some(row_of(f, owner, today, next(f, today, today, page.job.climate)?, now)))
+        .collect();
+    let act = Act::new(form.id, job, who.person.consultant_id, now, format!("Put {} follow-ups on the calendar", rows.len()));
+    scope.keep_follow_ups(&act, rows).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/plan#again")))
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "follow_up.html")]
+struct FollowUpPage {
+    frame: Frame,
+    job: JobFrame,
+    row: Row,
+    rhythm: String,
+    /// Where to go on.
+    back: String,
+    reason: String,
+    due_on: String,
+    error: Option<String>,
+}
+
+#[derive(Deserialize, Default)]
+pub struct View {
+    #[serde(default)]
+    back: String,
+}
+
+/// One follow-up, to be done, moved or dropped.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Query(view): Query<View>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    Ok(view_of(&who, &token, &uri, &scope, (job, id), view.back).await?.into_response())
+}
+
+async fn view_of(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    scope: &Scope,
+    (job, id): (Uuid, Uuid),
+    back: String,
+) -> Result<FollowUpPage, Failure> {
+    let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
+    let kept = scope.plan_rows(job).await?.follow_ups.into_iter().find(|f| f.id == id).ok_or(Failure::NotFound)?;
+    let row = rows(std::slice::from_ref(&kept)).pop().ok_or(Failure::NotFound)?;
+    Ok(FollowUpPage {
+        frame: Frame::new(who, token, uri),
+        job: JobFrame { id: job.to_string(), name: found.name, visit, view: "plan" },
+        rhythm: follow_up(&kept.what).map(FollowUp::rhythm).unwrap_or_default(),
+        due_on: row.due_on.to_string(),
+        row,
+        back,
+        reason: String::new(),
+        error: None,
+    })
+}
+
+/// Done, moved or dropped; what comes back is put on the calendar again.
+pub async fn keep(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Form(form): Form<HashMap<String, String>>,
+) -> Result<Response, Failure> {
+    let field = |name: &str| form.get(name).map_or("", |t| t.trim());
+    let act_id: Uuid = field("id").parse().map_err(|_| Failure::BadForm("id".into()))?;
+    let scope = who.scope().await?;
+    let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let kept = scope.plan_rows(job).await?;
+    let row = kept.follow_ups.iter().find(|f| f.id == id).cloned().ok_or(Failure::NotFound)?;
+    let now = Utc::now();
+    let today = who.show().today(now);
+    let reason = field("reason").to_owned();
+    let due_on = field("due_on").parse::<NaiveDate>().ok();
+    let away = due_on.map(|d| (d - today).num_days());
+    let said = match field("act") {
+        _ if reason.chars().count() > LONGEST_REASON => Some(format!("A reason has {LONGEST_REASON} characters at most.")),
+        "dropped" if reason.is_empty() => Some("Say why it is dropped.".into()),
+        "moved" if away.is_none() => Some("A day is written like 2027-03-14.".into()),
+        "moved" if away.is_some_and(|d| !(0..=FARTHEST).contains(&d)) => {
+            Some("That day is past, or more than ten years away.".into())
+        }
+        "moved" if reason.is_empty() => Some("Say why it is moved.".into()),
+        _ => None,
+    };
+    if said.is_some() {
+        let mut again = view_of(&who, &token, &uri, &scope, (job, id), field("back").to_owned()).await?;
+        (again.error, again.reason, again.due_on) = (said, reason, field("due_on").to_owned());
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    }
+    let name = row.name.clone();
+    let (what, changed) = match field("act") {
+        "done" => {
+            let begun = row.begun_on;
+            let again = follow_up(&row.what).and_then(|f| Some((f, next(f, begun, today, found.climate)?)));
+            let owner = (who.person.practice_id, job, who.person.consultant_id);
+            let again = again.map(|(f, due)| row_of(f, owner, begun, due, now));
+            let done = FollowUpRow { state: "done".into(), reason, ..row };
+            ("Done", std::iter::once(done).chain(again).collect())
+        }
+        "dropped" => ("Dropped", vec![FollowUpRow { state: "dropped".into(), reason, ..row }]),
+        "moved" => ("Moved", vec![FollowUpRow { due_on: due_on.unwrap_or(row.due_on), reason, ..row }]),
+        other => return Err(Failure::BadForm(format!("act {other}"))),
+    };
+    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {name}"));
+    scope.keep_follow_ups(&act, changed).await?;
+    scope.commit().await?;
+    let back = if field("back") == "docket" { "/docket".to_owned() } else { format!("/jobs/{job}/plan#again") };
+    Ok(Redirect::to(&back).into_response())
+}

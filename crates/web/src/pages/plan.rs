@@ -1,0 +1,427 @@
+//! Plan: steps in order with their gates, sized and priced; schools; what is decided about each.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Form, Path, Query};
+use crate::job_page::JobPage;
+use crate::planning::Planned;
+use crate::token::Token;
+use crate::view::history::{LastChange, last_change};
+use crate::view::plan::{
+    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, day, decided, detail, fix_name, headline, kind_of, phases,
+    question_row, refused, stages,
+};
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::Extension;
+use axum::http::{StatusCode, Uri};
+use axum::response::{IntoResponse, Redirect, Response};
+use chrono::Utc;
+use judgement::cautions::LOCAL_CODE;
+use judgement::plan::{Cost, Stage, fix, question, size};
+use serde::Deserialize;
+use std::collections::HashMap;
+use store::{Act, PlanFigure, PlanStep, SchoolRow, Scope, plan_row_id};
+use uuid::Uuid;
+
+/// Longest reason, characters.
+const LONGEST_REASON: usize = 2000;
+/// Tables a plan's changes are in.
+const TABLES: [&str; 4] = ["plan_step", "plan_figure", "school", "follow_up"];
+
+#[derive(Template, WebTemplate)]
+#[template(path = "plan.html")]
+struct PlanPage {
+    frame: Frame,
+    job: JobFrame,
+    headline: String,
+    /// Whether the causes are the consultant's own conclusion.
+    own: bool,
+    /// The test that would decide, while nothing is named.
+    next: Option<&'static str>,
+    flags: Vec<&'static str>,
+    phases: Vec<PhaseRows>,
+    chosen: Option<StepDetail>,
+    /// Steps somebody left out, with the reason.
+    left_out: Vec<(String, &'static str, String)>,
+    /// Steps done whose reason is gone since.
+    settled: Vec<(&'static str, String)>,
+    stages: Vec<StageRow>,
+    all_stages: &'static [Stage],
+    total: String,
+    priced: bool,
+    refused: Vec<RefusedRow>,
+    questions: Vec<QuestionRow>,
+    follow_ups: Vec<super::follow_ups::Row>,
+    proposed: Vec<super::follow_ups::Proposed>,
+    act_id: Uuid,
+    last: Option<LastChange>,
+    wrong: Wrong,
+    local_code: &'static str,
+}
+
+/// What was typed that needs changing, and why.
+#[derive(Default)]
+struct Wrong {
+    /// What is wrong with the form as a whole.
+    said: String,
+    /// The form it is about: a fix, a question, a follow-up.
+    about: String,
+    /// Fields by name: what was typed, and what is wrong with it; empty for nothing.
+    fields: HashMap<String, (String, String)>,
+}
+
+impl Wrong {
+    fn said(about: &str, said: impl Into<String>, typed: &HashMap<String, String>) -> Self {
+        let fields = typed.iter().map(|(k, v)| (k.clone(), (v.clone(), String::new()))).collect();
+        Self { said: said.into(), about: about.to_owned(), fields }
+    }
+
+    fn is_about(&self, what: &str) -> bool {
+        self.about == what && !self.said.is_empty()
+    }
+
+    fn typed(&self, about: &str, field: &str) -> Option<&str> {
+        self.fields.get(field).filter(|_| self.about == about).map(|(typed, _)| typed.as_str())
+    }
+
+    /// Whether a school is ticked: as typed, else as chosen.
+    fn ticks(&self, question: &str, school: &str, chosen: bool) -> bool {
+        self.typed(question, "choice").map_or(chosen, |typed| typed == school)
+    }
+
+    fn error(&self, field: &str) -> Option<&str> {
+        self.fields.get(field).map(|(_, e)| e.as_str()).filter(|e| !e.is_empty())
+    }
+}
+
+#[derive(Deserialize, Default)]
+pub struct View {
+    /// The step looked at; the first open one without.
+    step: Option<String>,
+}
+
+/// The plan.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Query(view): Query<View>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, None).await?;
+    let planned = Planned::load(&who, &scope, &page).await?;
+    Ok(view_of(&who, &token, &uri, &scope, &page, &planned, view.step, Wrong::default()).await?.into_response())
+}
+
+#[allow(clippy::too_many_arguments, reason = "everything a page is made of, at the one place that makes it")]
+async fn view_of(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    scope: &Scope,
+    page: &JobPage,
+    planned: &Planned,
+    wanted: Option<String>,
+    wrong: Wrong,
+) -> Result<PlanPage, Failure> {
+    let show = who.show();
+    let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s.fix).1).collect();
+    let undone = |s: &&judgement::plan::Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
+    let first = || planned.plan.steps.iter().filter(undone).find(|s| s.is_open());
+    let chosen = match &wanted {
+        Some(id) => planned.plan.step(id),
+        None => first().or(planned.plan.steps.first()),
+    };
+    let names = scope.consultant_names().await?;
+    let by = |q: &str| {
+        let row = planned.rows.schools.iter().find(|s| s.question == q)?;
+        Some((names.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
+    };
+    let (stages, total) = stages(planned, &costs);
+    let gone = planned.rows.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
+    let name = |id: &str| fix(id).map(|f| f.name.as_str());
+    Ok(PlanPage {
+        frame: Frame::new(who, token, uri),
+        headline: headline(planned),
+        own: planned.own,
+        next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
+        flags: planned.diagnosis.red_flags.iter().map(|f| f.text.as_str()).collect(),
+        phases: phases(planned, &costs, chosen.map(|s| s.fix.id.as_str())),
+        left_out: gone
+            .clone()
+            .filter(|s| !s.left_out.is_empty())
+            .filter_map(|s| Some((s.fix.clone(), name(&s.fix)?, s.left_out.clone())))
+            .collect(),
+        settled: gone.filter_map(|s| Some((name(&s.fix)?, day(s.done_on?)))).collect(),
+        chosen: chosen.map(|s| detail(&show, page, planned, s)),
+        stages,
+        all_stages: Stage::ALL,
+        total,
+        priced: !planned.book.cents.is_empty(),
+        refused: refused(planned),
+        questions: planned.asked(page).iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
+        follow_ups: super::follow_ups::rows(&planned.rows.follow_ups),
+        proposed: super::follow_ups::proposed(planned, page),
+        act_id: Uuid::now_v7(),
+        last: last_change(who, scope, page.job.id, &TABLES).await?,
+        job: page.frame("plan"),
+        wrong,
+        local_code: LOCAL_CODE,
+    })
+}
+
+#[derive(Deserialize)]
+pub struct Decision {
+    id: Uuid,
+    /// `stage`, `done`, `undone`, `leave_out`, `take_back`, `override` or `withdraw`.
+    act: String,
+    #[serde(default)]
+    stage: String,
+    #[serde(default)]
+    reason: String,
+}
+
+impl Decision {
+    /// A reason that must be there, or what is wrong with it.
+    fn reason(&self, wanted: &str) -> Result<String, String> {
+        let reason = self.reason.trim();
+        match reason.chars().count() {
+            0 => Err(wanted.to_owned()),
+            n if n > LONGEST_REASON => Err(format!("The reason is {n} characters long; {LONGEST_REASON} at most.")),
+            _ => Ok(reason.to_owned()),
+        }
+    }
+}
+
+/// Decides about a step: its stage, that it is done, that it is left out or let through, each with its reason.
+pub async fn decide(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, String)>,
+    Form(form): Form<Decision>,
+) -> Result<Response, Failure> {
+    let known = fix(&id).ok_or(Failure::NotFound)?;
+    let scope = who.scope().await?;
+    if !scope.hold_job(job).await? {
+        return Err(Failure::NotFound);
+    }
+    let page = JobPage::load(&scope, job, None).await?;
+    let planned = Planned::load(&who, &scope, &page).await?;
+    let step = planned.plan.step(&id);
+    let now = Utc::now();
+    let mut row = decided(&planned, &id).cloned().unwrap_or_else(|| PlanStep {
+        practice_id: who.person.practice_id,
+        id: plan_row_id(job, &format!("step {id}")),
+        job_id: job,
+        fix: id.clone(),
+        stage: None,
+        override_reason: String::new(),
+        left_out: String::new(),
+        done_on: None,
+        updated_by: who.person.consultant_id,
+        updated_at: now,
+        removed_at: None,
+    });
+    let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
+    let today = who.show().today(now);
+    let changed = match form.act.as_str() {
+        "stage" => match Stage::from_id(&form.stage) {
+            Some(stage) => {
+                row.stage = Some(stage.id().to_owned());
+                Ok(format!("{}: {}", stage.words(), known.name))
+            }
+            None => Err("Choose when it is to be done.".to_owned()),
+        },
+        "done" => match closed {
+            Some(s) => Err(format!("It is still closed: {}. A measurement opens it.", s.needs())),
+            None => {
+                row.done_on = Some(today);
+                Ok(format!("Done: {}", known.name))
+            }
+        },
+        "undone" => {
+            row.done_on = None;
+            Ok(format!("Not done after all: {}", known.name))
+        }
+        "leave_out" => form.reason("Say why it is left out: the reason goes into the report.").map(|reason| {
+            row.left_out = reason;
+            format!("Left out: {}", known.name)
+        }),
+        "take_back" => {
+            row.left_out = String::new();
+            Ok(format!("Back in the plan: {}", known.name))
+        }
+        "override" => form.reason("Say why it may go on without the measurement: the reason goes into the report.").map(|reason| {
+            row.override_reason = reason;
+            format!("Let through without its measurement: {}", known.name)
+        }),
+        "withdraw" => {
+            row.override_reason = String::new();
+            Ok(format!("Waits for its measurement again: {}", known.name))
+        }
+        other => return Err(Failure::BadForm(format!("act {other}"))),
+    };
+    let what = match changed {
+        Ok(what) => what,
+        Err(said) => {
+            let typed = HashMap::from([("reason".to_owned(), form.reason.clone()), ("act".to_owned(), form.act.clone())]);
+            let wrong = Wrong::said(&id, said, &typed);
+            let again = view_of(&who, &token, &uri, &scope, &page, &planned, Some(id), wrong).await?;
+            return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+        }
+    };
+    let act = Act::new(form.id, job, who.person.consultant_id, now, what);
+    scope.keep_plan_step(&act, row).await?;
+    scope.commit().await?;
+    let back = if form.act == "leave_out" { String::new() } else { format!("?step={id}") };
+    Ok(Redirect::to(&format!("/jobs/{job}/plan{back}")).into_response())
+}
+
+/// Keeps figures typed over what the job knows; an empty field goes back to it.
+pub async fn figures(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, String)>,
+    Form(fields): Form<HashMap<String, String>>,
+) -> Result<Response, Failure> {
+    let known = fix(&id).ok_or(Failure::NotFound)?;
+    let act_id: Uuid = fields.get("id").and_then(|id| id.parse().ok()).ok_or_else(|| Failure::BadForm("id".into()))?;
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, None).await?;
+    let planned = Planned::load(&who, &scope, &page).await?;
+    let show = who.show();
+    let now = Utc::now();
+    let sizing = size(&planned.site(&page), known);
+    let kept = |name: &str| planned.rows.figures.iter().find(|f| f.fix == id && f.name == name);
+    let row = |name: &str, value: String, removed: bool| PlanFigure {
+        practice_id: who.person.practice_id,
+        id: plan_row_id(job, &format!("figure {id} {name}")),
+        job_id: job,
+        fix: id.clone(),
+        name: name.to_owned(),
+        value,
+        updated_by: who.person.consultant_id,
+        updated_at: now,
+        removed_at: removed.then_some(now),
+    };
+    let (mut rows, mut told) = (Vec::new(), Vec::new());
+    let mut wrong = Wrong::said(&id, "", &fields);
+    for g in &sizing.given {
+        let Some(typed) = fields.get(&format!("g-{}", g.key)).map(|t| t.trim()) else { continue };
+        let kind = kind_of(g.measure);
+        let shown = kind.figure(g.value, show.units).replace('−', "-");
+        // What was not touched stays what it was, to the last digit.
+        if typed == shown {
+            continue;
+        }
+        if typed.is_empty() {
+            rows.extend(kept(g.key).map(|f| row(g.key, f.value.clone(), true)));
+            continue;
+        }
+        match kind.parse(typed, show.units).and_then(|si| in_bounds(g.measure, si).map(|()| si)) {
+            Ok(si) => {
+                told.push(format!("{} {}", lower_first(g.name), kind.text(si, show.units)));
+                rows.push(row(g.key, si.to_string(), false));
+            }
+            Err(said) => drop(wrong.fields.insert(format!("g-{}", g.key), (typed.to_owned(), said))),
+        }
+    }
+    for p in &sizing.picks {
+        let typed = fields.get(&format!("p-{}", p.key)).filter(|t| **t != p.chosen);
+        if let Some((id, name)) = typed.and_then(|t| p.options.iter().find(|(id, _)| id == t)) {
+            told.push(format!("{} {name}", lower_first(p.name)));
+            rows.push(row(p.key, (*id).to_owned(), false));
+        }
+    }
+    if wrong.fields.values().any(|(_, e)| !e.is_empty()) {
+        wrong.said = "Something needs changing. What you typed is kept.".into();
+        let again = view_of(&who, &token, &uri, &scope, &page, &planned, Some(id), wrong).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    }
+    let said = if told.is_empty() { "as the job knows".to_owned() } else { told.join(", ") };
+    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("Sized {}: {said}", fix_name(&id)));
+    scope.keep_plan_figures(&act, rows).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/plan?step={id}#sizes")).into_response())
+}
+
+/// Sizes are not negative, shares not over one, and nothing is as large as a town.
+fn in_bounds(measure: judgement::plan::Measure, si: f64) -> Result<(), String> {
+    use judgement::plan::Measure;
+    let (low, high) = match measure {
+        Measure::Temperature => (-60.0, 80.0),
+        Measure::Percent => (0.0, 100.0),
+        Measure::Share => (0.0, 1.0),
+        Measure::Thickness => (0.0005, 2.0),
+        _ => (0.0, 100_000.0),
+    };
+    if (low..=high).contains(&si) { Ok(()) } else { Err("It lies outside of what can be.".into()) }
+}
+
+fn lower_first(text: &str) -> String {
+    crate::view::argument::lower(text)
+}
+
+#[derive(Deserialize)]
+pub struct SchoolForm {
+    id: Uuid,
+    #[serde(default)]
+    choice: String,
+    #[serde(default)]
+    reason: String,
+    /// Whether it becomes the practice's way.
+    #[serde(default)]
+    practice: String,
+}
+
+/// Chooses a school for the job, and for the practice where that is asked.
+pub async fn choose(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path((job, id)): Path<(Uuid, String)>,
+    Form(form): Form<SchoolForm>,
+) -> Result<Response, Failure> {
+    let asked = question(&id).ok_or(Failure::NotFound)?;
+    let scope = who.scope().await?;
+    let page = JobPage::load(&scope, job, None).await?;
+    let now = Utc::now();
+    let school = asked.schools.iter().find(|s| s.id == form.choice);
+    let long = form.reason.chars().count();
+    let said = match school {
+        None => Some("Choose one of them.".to_owned()),
+        Some(_) if form.reason.trim().is_empty() => Some("Say why: the job records who chose and for what reason.".into()),
+        Some(_) if long > LONGEST_REASON => Some(format!("The reason is {long} characters long; {LONGEST_REASON} at most.")),
+        Some(_) => None,
+    };
+    let (Some(school), None) = (school, &said) else {
+        let planned = Planned::load(&who, &scope, &page).await?;
+        let typed = HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
+        let wrong = Wrong::said(&id, said.unwrap_or_default(), &typed);
+        let again = view_of(&who, &token, &uri, &scope, &page, &planned, None, wrong).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    };
+    let row = SchoolRow {
+        practice_id: who.person.practice_id,
+        id: plan_row_id(job, &format!("school {id}")),
+        job_id: job,
+        question: asked.id.clone(),
+        choice: school.id.clone(),
+        reason: form.reason.trim().to_owned(),
+        updated_by: who.person.consultant_id,
+        updated_at: now,
+        removed_at: None,
+    };
+    let act = Act::new(form.id, job, who.person.consultant_id, now, format!("{} {}", asked.name, school.name));
+    scope.keep_school(&act, row).await?;
+    if !form.practice.is_empty() {
+        scope.keep_practice_school(&asked.id, Some(&school.id), who.person.consultant_id, now).await?;
+    }
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/plan#schools")).into_response())
+}
