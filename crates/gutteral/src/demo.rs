@@ -15,8 +15,8 @@ use judgement::reading::WoodValue;
 use photograph::Mark;
 use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, pins, plans, prices, scenario, sketch};
 use store::{
-    Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person, Photo,
-    PhotoSize, PlanFigure, PlanStep, PriceBook, SaltCheck, SchoolRow, Scope, Store, TestRun, Visit, plan_row_id,
+    Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person,
+    Photo, PhotoSize, PlanFigure, PlanStep, PriceBook, SaltCheck, SchoolRow, Scope, Store, TestRun, Visit, plan_row_id,
 };
 use uuid::Uuid;
 

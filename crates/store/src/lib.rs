@@ -11,9 +11,10 @@ mod query;
 mod scope;
 
 pub use entity::{
-    conclusion::Model as ConclusionRow, finding::Model as FindingRow, follow_up::Model as FollowUpRow, instrument::Model as Instrument,
-    photo::Model as Photo, plan_figure::Model as PlanFigure, plan_step::Model as PlanStep, school::Model as SchoolRow, reading::Model as ReadingRow, salt_check::Model as SaltCheck, skip::Model as Skip,
-    test_run::Model as TestRun, visit::Model as Visit,
+    conclusion::Model as ConclusionRow, finding::Model as FindingRow, follow_up::Model as FollowUpRow,
+    instrument::Model as Instrument, photo::Model as Photo, plan_figure::Model as PlanFigure,
+    plan_step::Model as PlanStep, reading::Model as ReadingRow, salt_check::Model as SaltCheck,
+    school::Model as SchoolRow, skip::Model as Skip, test_run::Model as TestRun, visit::Model as Visit,
 };
 pub use error::StoreError;
 pub use query::calendars::Feed;

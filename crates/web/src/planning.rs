@@ -136,12 +136,7 @@ impl Planned {
 
     /// The situation its tables are asked in.
     pub fn situation(&self) -> Situation<'_> {
-        Situation {
-            case: &self.gathered.case,
-            causes: &self.causes,
-            choices: &self.choices,
-            plan: self.plan.ids(),
-        }
+        Situation { case: &self.gathered.case, causes: &self.causes, choices: &self.choices, plan: self.plan.ids() }
     }
 
     /// A fix of it sized and priced.

@@ -46,7 +46,9 @@ struct File {
 
 #[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
 static FOLLOW_UPS: LazyLock<Vec<FollowUp>> = LazyLock::new(|| {
-    toml::from_str::<File>(include_str!("../../data/follow_ups.toml")).expect("follow_ups.toml is well formed").follow_up
+    toml::from_str::<File>(include_str!("../../data/follow_ups.toml"))
+        .expect("follow_ups.toml is well formed")
+        .follow_up
 });
 
 /// Every follow-up.

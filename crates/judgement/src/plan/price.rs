@@ -27,8 +27,9 @@ struct File {
 }
 
 #[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static ITEMS: LazyLock<Vec<Item>> =
-    LazyLock::new(|| toml::from_str::<File>(include_str!("../../data/items.toml")).expect("items.toml is well formed").item);
+static ITEMS: LazyLock<Vec<Item>> = LazyLock::new(|| {
+    toml::from_str::<File>(include_str!("../../data/items.toml")).expect("items.toml is well formed").item
+});
 
 /// Every line, in the order listed.
 #[must_use]

@@ -5,7 +5,9 @@ use crate::entity::calendar_feed;
 use crate::error::StoreError;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Utc};
-use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set, TransactionTrait};
+use sea_orm::{
+    ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set, TransactionTrait,
+};
 use uuid::Uuid;
 
 /// A calendar's way in, as shown to the practice: never its secret.
@@ -33,7 +35,12 @@ impl Scope {
             .order_by_desc(calendar_feed::Column::CreatedAt)
             .all(&self.txn)
             .await?;
-        let feed = |r: calendar_feed::Model| Feed { key: r.key_hash, by: r.consultant_id, created_at: r.created_at, read_at: r.read_at };
+        let feed = |r: calendar_feed::Model| Feed {
+            key: r.key_hash,
+            by: r.consultant_id,
+            created_at: r.created_at,
+            read_at: r.read_at,
+        };
         Ok(rows.into_iter().map(feed).collect())
     }
 

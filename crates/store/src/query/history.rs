@@ -1,8 +1,8 @@
 //! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
 
 use crate::entity::{
-    boundary, call_sheet, change, conclusion, finding, follow_up, job, photo, plan_figure, plan_step, school, skip, space,
-    station, surface, test_run,
+    boundary, call_sheet, change, conclusion, finding, follow_up, job, photo, plan_figure, plan_step, school, skip,
+    space, station, surface, test_run,
 };
 use crate::error::StoreError;
 use crate::scope::Scope;

@@ -55,7 +55,8 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_plan_step(&self, act: &Act, row: plan_step::Model) -> Result<(), StoreError> {
-        self.keep_one::<plan_step::Entity>(act, plan_step::Model { updated_by: act.by, updated_at: act.at, ..row }).await
+        self.keep_one::<plan_step::Entity>(act, plan_step::Model { updated_by: act.by, updated_at: act.at, ..row })
+            .await
     }
 
     /// Keeps a school chosen for a job.

@@ -45,7 +45,13 @@ impl Scope {
         row.update(&self.txn).await?;
         price::Entity::delete_many().filter(price::Column::PracticeId.eq(self.practice)).exec(&self.txn).await?;
         let rows = book.cents.iter().map(|(item, cents)| {
-            let row = price::Model { practice_id: self.practice, item: item.clone(), cents: *cents, updated_by: by, updated_at: at };
+            let row = price::Model {
+                practice_id: self.practice,
+                item: item.clone(),
+                cents: *cents,
+                updated_by: by,
+                updated_at: at,
+            };
             row.into_active_model().reset_all()
         });
         let rows: Vec<_> = rows.collect();
@@ -88,7 +94,11 @@ impl Scope {
             updated_at: at,
         };
         let again = OnConflict::columns([practice_school::Column::PracticeId, practice_school::Column::Question])
-            .update_columns([practice_school::Column::Choice, practice_school::Column::UpdatedBy, practice_school::Column::UpdatedAt])
+            .update_columns([
+                practice_school::Column::Choice,
+                practice_school::Column::UpdatedBy,
+                practice_school::Column::UpdatedAt,
+            ])
             .to_owned();
         let row = row.into_active_model().reset_all();
         practice_school::Entity::insert(row).on_conflict(again).exec_without_returning(&self.txn).await?;

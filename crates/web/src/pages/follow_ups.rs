@@ -102,7 +102,13 @@ fn missing(planned: &Planned) -> impl Iterator<Item = &'static FollowUp> {
     all.into_iter()
 }
 
-fn row_of(f: &FollowUp, (practice, job, by): (Uuid, Uuid, Uuid), begun: NaiveDate, due: NaiveDate, at: DateTime<Utc>) -> FollowUpRow {
+fn row_of(
+    f: &FollowUp,
+    (practice, job, by): (Uuid, Uuid, Uuid),
+    begun: NaiveDate,
+    due: NaiveDate,
+    at: DateTime<Utc>,
+) -> FollowUpRow {
     FollowUpRow {
         practice_id: practice,
         id: Uuid::now_v7(),
@@ -139,7 +145,8 @@ pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Resu
     let rows: Vec<FollowUpRow> = missing(&planned)
         .filter_map(|f| Some(row_of(f, owner, today, next(f, today, today, page.job.climate)?, now)))
         .collect();
-    let act = Act::new(form.id, job, who.person.consultant_id, now, format!("Put {} follow-ups on the calendar", rows.len()));
+    let act =
+        Act::new(form.id, job, who.person.consultant_id, now, format!("Put {} follow-ups on the calendar", rows.len()));
     scope.keep_follow_ups(&act, rows).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/plan#again")))
@@ -221,7 +228,9 @@ pub async fn keep(
     let due_on = field("due_on").parse::<NaiveDate>().ok();
     let away = due_on.map(|d| (d - today).num_days());
     let said = match field("act") {
-        _ if reason.chars().count() > LONGEST_REASON => Some(format!("A reason has {LONGEST_REASON} characters at most.")),
+        _ if reason.chars().count() > LONGEST_REASON => {
+            Some(format!("A reason has {LONGEST_REASON} characters at most."))
+        }
         "dropped" if reason.is_empty() => Some("Say why it is dropped.".into()),
         "moved" if away.is_none() => Some("A day is written like 2027-03-14.".into()),
         "moved" if away.is_some_and(|d| !(0..=FARTHEST).contains(&d)) => {

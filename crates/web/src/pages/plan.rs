@@ -8,8 +8,8 @@ use crate::planning::Planned;
 use crate::token::Token;
 use crate::view::history::{LastChange, last_change};
 use crate::view::plan::{
-    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, day, decided, detail, fix_name, headline, kind_of, phases,
-    question_row, refused, stages,
+    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, day, decided, detail, fix_name, headline, kind_of,
+    phases, question_row, refused, stages,
 };
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -255,10 +255,12 @@ pub async fn decide(
             row.left_out = String::new();
             Ok(format!("Back in the plan: {}", known.name))
         }
-        "override" => form.reason("Say why it may go on without the measurement: the reason goes into the report.").map(|reason| {
-            row.override_reason = reason;
-            format!("Let through without its measurement: {}", known.name)
-        }),
+        "override" => form
+            .reason("Say why it may go on without the measurement: the reason goes into the report.")
+            .map(|reason| {
+                row.override_reason = reason;
+                format!("Let through without its measurement: {}", known.name)
+            }),
         "withdraw" => {
             row.override_reason = String::new();
             Ok(format!("Waits for its measurement again: {}", known.name))
@@ -268,7 +270,8 @@ pub async fn decide(
     let what = match changed {
         Ok(what) => what,
         Err(said) => {
-            let typed = HashMap::from([("reason".to_owned(), form.reason.clone()), ("act".to_owned(), form.act.clone())]);
+            let typed =
+                HashMap::from([("reason".to_owned(), form.reason.clone()), ("act".to_owned(), form.act.clone())]);
             let wrong = Wrong::said(&id, said, &typed);
             let again = view_of(&who, &token, &uri, &scope, &page, &planned, Some(id), wrong).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
@@ -395,13 +398,18 @@ pub async fn choose(
     let long = form.reason.chars().count();
     let said = match school {
         None => Some("Choose one of them.".to_owned()),
-        Some(_) if form.reason.trim().is_empty() => Some("Say why: the job records who chose and for what reason.".into()),
-        Some(_) if long > LONGEST_REASON => Some(format!("The reason is {long} characters long; {LONGEST_REASON} at most.")),
+        Some(_) if form.reason.trim().is_empty() => {
+            Some("Say why: the job records who chose and for what reason.".into())
+        }
+        Some(_) if long > LONGEST_REASON => {
+            Some(format!("The reason is {long} characters long; {LONGEST_REASON} at most."))
+        }
         Some(_) => None,
     };
     let (Some(school), None) = (school, &said) else {
         let planned = Planned::load(&who, &scope, &page).await?;
-        let typed = HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
+        let typed =
+            HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
         let wrong = Wrong::said(&id, said.unwrap_or_default(), &typed);
         let again = view_of(&who, &token, &uri, &scope, &page, &planned, None, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());

@@ -53,13 +53,21 @@ struct SchoolRow {
 /// What was typed: by item, and what is wrong with it.
 type Typed = HashMap<&'static str, (String, Option<String>)>;
 
-async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<(String, Option<String>, Typed)>) -> Result<PricesPage, Failure> {
+async fn view_of(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    typed: Option<(String, Option<String>, Typed)>,
+) -> Result<PricesPage, Failure> {
     let show = who.show();
     let scope = who.scope().await?;
     let book = scope.price_book().await?;
     let own = scope.practice_schools().await?;
     let stored = |item: &'static judgement::plan::Item| {
-        book.cents.get(&item.id).map(|c| format!("{:.2}", *c as f64 / 100.0 * price_factor(&show, item))).unwrap_or_default()
+        book.cents
+            .get(&item.id)
+            .map(|c| format!("{:.2}", *c as f64 / 100.0 * price_factor(&show, item)))
+            .unwrap_or_default()
     };
     let wrong = typed.as_ref().is_some_and(|(_, e, t)| e.is_some() || t.values().any(|(_, e)| e.is_some()));
     let mut groups: Vec<(&'static str, Vec<Row>)> = Vec::new();
@@ -116,7 +124,8 @@ pub async fn keep(
             _ if plain.is_empty() => None,
             Ok(x) if x.is_finite() && (0.0..=DEAREST).contains(&(x * 100.0 / factor)) => {
                 // A price not touched stays what it was, whichever units it was shown in.
-                let kept = before.cents.get(&item.id).filter(|c| format!("{:.2}", **c as f64 / 100.0 * factor) == plain);
+                let kept =
+                    before.cents.get(&item.id).filter(|c| format!("{:.2}", **c as f64 / 100.0 * factor) == plain);
                 cents.insert(item.id.clone(), kept.copied().unwrap_or((x * 100.0 / factor).round() as i64));
                 None
             }
@@ -127,7 +136,8 @@ pub async fn keep(
     let currency = fields.get("currency").map_or("", |t| t.trim()).to_owned();
     let letters = currency.chars().count() <= LONGEST_CURRENCY && !currency.chars().any(char::is_control);
     let missing = currency.is_empty() && !cents.is_empty();
-    let currency_error = (!letters || missing).then(|| "A currency has one to eight letters or signs, like EUR.".to_owned());
+    let currency_error =
+        (!letters || missing).then(|| "A currency has one to eight letters or signs, like EUR.".to_owned());
     if currency_error.is_some() || typed.values().any(|(_, e)| e.is_some()) {
         let again = view_of(&who, &token, &uri, Some((currency, currency_error, typed))).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());

@@ -8,12 +8,14 @@ use crate::pages::findings::{self, Found, during, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::pages::why;
+use crate::planning::Planned;
 use crate::stations::missing;
 use crate::token::Token;
 use crate::view::advice::SpaceLines;
 use crate::view::argument::Argument;
 use crate::view::instrument::salt_check;
 use crate::view::photo::{Shown, shown};
+use crate::view::plan::PlanReport;
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark, log};
@@ -52,6 +54,9 @@ pub struct ReportPage {
     /// What wets the building, and what the consultant concludes.
     argument: Argument,
     own: Option<String>,
+    /// What to do about it, as it stands now.
+    plan: PlanReport,
+    as_of: String,
     open: bool,
     local_code: &'static str,
 }
@@ -99,10 +104,17 @@ pub async fn page(
     let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
     let (argument, own) = why::of_visit(&who, &scope, &page).await?;
     let advice = all_advice(&show, &page);
+    let planned = Planned::load(&who, &scope, &page).await?;
+    let names = scope.consultant_names().await?;
+    let chose = |q: &str| {
+        let row = planned.rows.schools.iter().find(|s| s.question == q)?;
+        Some((names.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
+    };
+    let plan = PlanReport::of(&show, &page, &planned, chose);
     let mut cautions: Vec<&'static str> = Vec::new();
-    for c in advice.iter().flat_map(|a| &a.cautions) {
-        if !cautions.contains(&c.text.as_str()) {
-            cautions.push(&c.text);
+    for text in advice.iter().flat_map(|a| &a.cautions).map(|c| c.text.as_str()).chain(plan.cautions.iter().copied()) {
+        if !cautions.contains(&text) {
+            cautions.push(text);
         }
     }
     Ok(ReportPage {
@@ -135,6 +147,8 @@ pub async fn page(
         instruments: instruments(&who, &page),
         argument,
         own,
+        plan,
+        as_of: show.day(chrono::Utc::now()),
         open: row.ended_at.is_none(),
         local_code: LOCAL_CODE,
     })

@@ -150,7 +150,7 @@ pub struct StepDetail {
     pub who: &'static str,
     pub phase: &'static str,
     pub stage: Stage,
-    pub because: Vec<&'static str>,
+    pub because: Vec<String>,
     pub found: Vec<String>,
     pub open: bool,
     pub gates: Vec<GateRow>,
@@ -297,7 +297,7 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
         who: step.fix.who.words(),
         phase: step.fix.phase.words(),
         stage,
-        because: step.because.iter().map(|id| cause_name(id)).collect(),
+        because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
         found: step.found.iter().filter_map(told).collect(),
         open: step.is_open(),
         gates,
@@ -371,16 +371,21 @@ pub fn cost_row(show: &Show, line: &Line, currency: &str) -> CostRow {
     CostRow { name: &line.item.name, quantity, cost: if line.yearly { format!("{cost} a year") } else { cost } }
 }
 
-/// Stages with their sums; those without steps too, so that the three stand side by side.
+/// Stages with their sums, of what is still to be done; those without steps too, so that the three stand side by side.
 pub fn stages(planned: &Planned, costs: &[Cost]) -> (Vec<StageRow>, String) {
     let currency = &planned.book.currency;
+    let undone = |s: &Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
+    let open = || planned.plan.steps.iter().zip(costs).filter(|(s, _)| undone(s));
     let row = |stage: &Stage| {
-        let own: Vec<(&Step, &Cost)> =
-            planned.plan.steps.iter().zip(costs).filter(|(s, _)| stage_of(planned, s) == *stage).collect();
+        let own: Vec<(&Step, &Cost)> = open().filter(|(s, _)| stage_of(planned, s) == *stage).collect();
         let total = own.iter().map(|(_, c)| c.total()).fold(Total::default(), |a, b| a + b);
-        StageRow { name: stage.words(), steps: own.iter().map(|(s, _)| s.fix.name.as_str()).collect(), sum: sum(total, currency) }
+        StageRow {
+            name: stage.words(),
+            steps: own.iter().map(|(s, _)| s.fix.name.as_str()).collect(),
+            sum: sum(total, currency),
+        }
     };
-    let all = costs.iter().map(Cost::total).fold(Total::default(), |a, b| a + b);
+    let all = open().map(|(_, c)| c.total()).fold(Total::default(), |a, b| a + b);
     (Stage::ALL.iter().map(row).collect(), sum(all, currency))
 }
 
@@ -436,8 +441,11 @@ pub fn question_row(
 /// What the plan is made against, in a sentence.
 pub fn headline(planned: &Planned) -> String {
     let names: Vec<String> = planned.causes.iter().map(|id| lower(cause_name(id))).collect();
-    let open = planned.plan.steps.iter().filter(|s| s.is_open()).count();
-    let closed = planned.plan.steps.len() - open;
+    let done = |s: &&Step| decided(planned, &s.fix.id).is_some_and(|d| d.done_on.is_some());
+    let through = |s: &&Step| decided(planned, &s.fix.id).is_some_and(|d| !d.override_reason.is_empty());
+    let left: Vec<&Step> = planned.plan.steps.iter().filter(|s| !done(s)).collect();
+    let open = left.iter().filter(|s| s.is_open() || through(s)).count();
+    let closed = left.len() - open;
     let against = match names.as_slice() {
         [] => "No cause is named yet, so nothing is planned against one".into(),
         [one] => format!("Against {one}"),
@@ -455,4 +463,83 @@ pub fn headline(planned: &Planned) -> String {
 /// A fix's name.
 pub fn fix_name(id: &str) -> &str {
     fix(id).map_or(id, |f| f.name.as_str())
+}
+
+/// The plan as a report tells it.
+pub struct PlanReport {
+    pub headline: String,
+    pub steps: Vec<ReportStep>,
+    /// Everything still to be bought and done, added up.
+    pub materials: Vec<CostRow>,
+    pub stages: Vec<StageRow>,
+    pub total: String,
+    pub left_out: Vec<(&'static str, String)>,
+    pub refused: Vec<RefusedRow>,
+    pub questions: Vec<QuestionRow>,
+    /// Day and name of what is looked at again.
+    pub follow_ups: Vec<(String, String)>,
+    pub cautions: Vec<&'static str>,
+}
+
+/// A step as a report tells it.
+pub struct ReportStep {
+    pub phase: &'static str,
+    pub detail: StepDetail,
+    pub stage: &'static str,
+    pub needs: String,
+}
+
+impl PlanReport {
+    /// The plan as it stands now. `who` tells who chose a school, and why.
+    pub fn of(
+        show: &Show,
+        page: &JobPage,
+        planned: &Planned,
+        who: impl Fn(&str) -> Option<(String, String)> + Copy,
+    ) -> Self {
+        let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s.fix).1).collect();
+        let undone = |s: &Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
+        let mut all: Vec<Line> = Vec::new();
+        for line in planned.plan.steps.iter().zip(&costs).filter(|(s, _)| undone(s)).flat_map(|(_, c)| &c.lines) {
+            match all.iter_mut().find(|l| l.item.id == line.item.id) {
+                Some(l) => {
+                    l.quantity += line.quantity;
+                    l.cents = l.cents.zip(line.cents).map(|(a, b)| a + b);
+                }
+                None => all.push(line.clone()),
+            }
+        }
+        let (stages, total) = stages(planned, &costs);
+        let mut cautions: Vec<&'static str> = Vec::new();
+        for c in planned.plan.steps.iter().flat_map(|s| s.fix.cautions()) {
+            if !cautions.contains(&c.text.as_str()) {
+                cautions.push(&c.text);
+            }
+        }
+        let step = |s: &Step| ReportStep {
+            phase: s.fix.phase.words(),
+            stage: stage_of(planned, s).words(),
+            needs: said(s).join("; "),
+            detail: detail(show, page, planned, s),
+        };
+        let left_out = planned.rows.steps.iter().filter(|s| !s.left_out.is_empty());
+        let left_out = left_out.filter_map(|s| Some((fix(&s.fix)?.name.as_str(), s.left_out.clone())));
+        let open = planned.rows.follow_ups.iter().filter(|f| f.state == "open");
+        Self {
+            headline: headline(planned),
+            steps: planned.plan.steps.iter().map(step).collect(),
+            materials: all.iter().map(|l| cost_row(show, l, &planned.book.currency)).collect(),
+            stages,
+            total,
+            left_out: left_out.collect(),
+            refused: refused(planned),
+            questions: planned
+                .asked(page)
+                .iter()
+                .map(|(q, b)| question_row(show, planned, q, b.as_ref(), who))
+                .collect(),
+            follow_ups: open.map(|f| (day(f.due_on), f.name.clone())).collect(),
+            cautions,
+        }
+    }
 }

@@ -174,7 +174,8 @@ impl Show {
     /// The day it is here.
     pub fn today(&self, now: DateTime<Utc>) -> NaiveDate {
         let zoned = self.zoned(now).date();
-        NaiveDate::from_ymd_opt(zoned.year().into(), zoned.month() as u32, zoned.day() as u32).unwrap_or(now.date_naive())
+        NaiveDate::from_ymd_opt(zoned.year().into(), zoned.month() as u32, zoned.day() as u32)
+            .unwrap_or(now.date_naive())
     }
 
     /// `14 July 2026`.

@@ -5,7 +5,8 @@ use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
 use crate::building::SpaceKind;
 use hygrothermal::air::MoistAir;
 use hygrothermal::quantity::{
-    AirFlow, Area, ArealMass, Diameter, HeatCapacity, Length, Minutes, Temperature, ThermalResistance, Volume, WaterFlow,
+    AirFlow, Area, ArealMass, Diameter, HeatCapacity, Length, Minutes, Temperature, ThermalResistance, Volume,
+    WaterFlow,
 };
 use hygrothermal::space::{Budget, compare_air, moisture_source};
 use hygrothermal::vent::{
@@ -28,8 +29,15 @@ pub fn attic(w: &mut Work) -> Option<()> {
     w.found("Net free area in all, 1/300", Measure::FreeArea, need);
     w.found("Low, at the eaves: half and more", Measure::FreeArea, need * 0.55);
     w.found("High: 40 to 50 %", Measure::FreeArea, need * 0.45);
-    w.found("Unbalanced it would take, 1/150", Measure::FreeArea, attic_vents(floor, AtticRatio::R150, None, None).required);
-    w.explain(&["net free area = floor/300, 40 to 50 % of it high; floor/150 without that balance"], "IRC R806, from memory.");
+    w.found(
+        "Unbalanced it would take, 1/150",
+        Measure::FreeArea,
+        attic_vents(floor, AtticRatio::R150, None, None).required,
+    );
+    w.explain(
+        &["net free area = floor/300, 40 to 50 % of it high; floor/150 without that balance"],
+        "IRC R806, from memory.",
+    );
     w.same("attic_vents", &[("area_m2", area), ("high_m2", need * 0.45), ("low_m2", need * 0.55)], &[("ratio", "300")]);
     let (eave, _) = rectangle(area);
     if w.fix.id == "attic_intake" {
@@ -52,7 +60,11 @@ pub fn under_floor(w: &mut Work) -> Option<()> {
     let bare = w.site.case.has("soil_bare") || w.site.case.has("film_loose");
     let floor = Area::new(area).ok()?;
     let (now, covered) = (crawl_vents(floor, false).required, crawl_vents(floor, true).required);
-    w.found(if bare { "Net free area, ground bare as it is, 1/150" } else { "Net free area over bare ground, 1/150" }, Measure::FreeArea, now);
+    w.found(
+        if bare { "Net free area, ground bare as it is, 1/150" } else { "Net free area over bare ground, 1/150" },
+        Measure::FreeArea,
+        now,
+    );
     w.found("Over ground covered with a class I film, 1/1500", Measure::FreeArea, covered);
     let gross = w.assume("gross_m2", "One opening, gross", Measure::FreeArea, 0.08, "40 by 20 cm");
     let cover = vent_cover("louver_metal_screen")?;
@@ -63,7 +75,10 @@ pub fn under_floor(w: &mut Work) -> Option<()> {
     w.found("One opening behind louver and screen, net", Measure::FreeArea, each);
     w.found("Openings, the same number on each side", Measure::Number, count);
     w.found("Farthest from a corner", Measure::Length, crawl_vents(floor, true).corner_distance);
-    w.explain(&["net free area = floor/150; /1500 over a class I cover;  openings = area / net of one, rounded up to fours"], "IRC R408, from memory; local code governs.");
+    w.explain(
+        &["net free area = floor/150; /1500 over a class I cover;  openings = area / net of one, rounded up to fours"],
+        "IRC R408, from memory; local code governs.",
+    );
     w.need("vent_cover", count);
     Some(())
 }
@@ -77,9 +92,16 @@ pub fn covers(w: &mut Work) -> Option<()> {
 pub fn soil_gas(w: &mut Work) -> Option<()> {
     let area: f64 = w.spaces(&[SpaceKind::Crawl]).iter().map(|s| s.area_m2).sum();
     let (length, width) = rectangle(if area > 0.0 { area } else { w.footprint() });
-    let run = w.assume("loop_m", "Perforated loop under the film", Measure::Length, 2.0 * (length + width) * 0.8, RECTANGLE);
+    let run =
+        w.assume("loop_m", "Perforated loop under the film", Measure::Length, 2.0 * (length + width) * 0.8, RECTANGLE);
     let height: f64 = w.site.building.spaces.iter().filter(|s| s.column == 0).map(|s| s.height_m).sum();
-    let riser = w.assume("riser_m", "Riser to above the roof", Measure::Length, height + 1.0, "through the house, 30 cm over the roof");
+    let riser = w.assume(
+        "riser_m",
+        "Riser to above the roof",
+        Measure::Length,
+        height + 1.0,
+        "through the house, 30 cm over the roof",
+    );
     w.explain(&["pipe = loop + riser"], "Common practice; licensed work.");
     w.need("vent_pipe_m", run + riser);
     w.need("inline_fan", 1.0);
@@ -93,7 +115,10 @@ pub fn supply(w: &mut Work) -> Option<()> {
     let (flow, water) = sealed_crawl(Area::new(area).ok()?);
     w.found("Conditioned air, or continuous exhaust", Measure::Flow, flow?.get());
     w.found("The same duty by dehumidifier, by rule", Measure::Daily, water?.get());
-    w.explain(&["flow = 1 cfm for each 50 ft²;  dehumidifier = 70 pint/day for each 1000 ft²"], "IRC R408.3, from memory.");
+    w.explain(
+        &["flow = 1 cfm for each 50 ft²;  dehumidifier = 70 pint/day for each 1000 ft²"],
+        "IRC R408.3, from memory.",
+    );
     w.need("register", 1.0);
     Some(())
 }
@@ -106,16 +131,34 @@ pub(super) struct DuctNight {
 
 /// The two kinds of duct: mass per area, heat capacity, lining.
 pub(super) const fn duct_kind(school: &str) -> (f64, f64, Lining) {
-    if matches!(school.as_bytes(), b"smooth_metal") { (3.9, 460.0, Lining::SmoothMetal) } else { (0.3, 1000.0, Lining::FlexStretched) }
+    if matches!(school.as_bytes(), b"smooth_metal") {
+        (3.9, 460.0, Lining::SmoothMetal)
+    } else {
+        (0.3, 1000.0, Lining::FlexStretched)
+    }
 }
 
-pub(super) fn duct_night(air: &MoistAir, around: f64, [flow, diameter, length, r]: [f64; 4], school: &str) -> Option<DuctNight> {
+pub(super) fn duct_night(
+    air: &MoistAir,
+    around: f64,
+    [flow, diameter, length, r]: [f64; 4],
+    school: &str,
+) -> Option<DuctNight> {
     let (mass, heat, lining) = duct_kind(school);
-    let wall = DuctWall { mass: ArealMass::new(mass).ok()?, heat: HeatCapacity::new(heat).ok()?, insulation: ThermalResistance::new(r).ok()? };
+    let wall = DuctWall {
+        mass: ArealMass::new(mass).ok()?,
+        heat: HeatCapacity::new(heat).ok()?,
+        insulation: ThermalResistance::new(r).ok()?,
+    };
     let duct = Duct { diameter: Diameter::new(diameter).ok()?, length: Length::new(length).ok()?, wall };
     let flow = AirFlow::new(flow).ok()?;
     let course = Exhaust::new(*air, Temperature::new(around).ok()?, flow, duct).ok()?.run(Minutes::new(SHOWER).ok()?);
-    let run = DuctRun { diameter: duct.diameter, length: duct.length, lining, fittings: vec![Fitting::Bend90, Fitting::TerminalWithFlap] };
+    let run = DuctRun {
+        diameter: duct.diameter,
+        length: duct.length,
+        lining,
+        fittings: vec![Fitting::Bend90, Fitting::TerminalWithFlap],
+    };
     Some(DuctNight { course, pressure: run.pressure_drop(flow, air) })
 }
 
@@ -134,14 +177,25 @@ pub fn exhaust_duct(w: &mut Work) -> Option<()> {
     let outlet = w.site.choices.get("exhaust_outlet")?;
     let school = w.site.choices.get("exhaust_duct")?;
     let length = duct_length(w, outlet);
-    let why = if outlet == "roof" { "straight up through the attic" } else { "half the house’s width to the gable or wall" };
+    let why = if outlet == "roof" {
+        "straight up through the attic"
+    } else {
+        "half the house’s width to the gable or wall"
+    };
     let length = w.assume("length_m", "Length of the run", Measure::Length, length, why);
-    let flow = w.assume("flow", "Fan", Measure::Flow, bath_exhaust(BathExhaust::OnDemand).get(), "50 cfm on demand (ASHRAE 62.2, from memory)");
+    let flow = w.assume(
+        "flow",
+        "Fan",
+        Measure::Flow,
+        bath_exhaust(BathExhaust::OnDemand).get(),
+        "50 cfm on demand (ASHRAE 62.2, from memory)",
+    );
     let diameter = w.assume("diameter_m", "Inside diameter", Measure::Thickness, 0.1, "a usual fan’s collar");
     let r = w.assume("r", "Insulation round it", Measure::Resistance, 1.06, "R-6 (US)");
     let t = w.assume("t", "Air into the duct", Measure::Temperature, 24.0, "a shower");
     let rh = w.assume("rh", "Its relative humidity", Measure::Percent, 70.0, "a shower");
-    let around = w.give("around", "Air round the duct", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
+    let around =
+        w.give("around", "Air round the duct", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
     let air = super::moist(t, rh)?;
     let night = duct_night(&air, around, [flow, diameter, length, r], school)?;
     match night.course.minutes_to_clear {
@@ -151,15 +205,26 @@ pub fn exhaust_duct(w: &mut Work) -> Option<()> {
     w.found("Water left in it after a shower of 15 minutes", Measure::Milliliters, night.course.condensate_ml);
     w.found("Pressure the fan must give, a bend and a flap in", Measure::Pressure, night.pressure);
     w.explain(
-        &["t_air(x) = t_a + (t₀ − t_a) e^(−NTU x/L);  wall between film and insulation, warming by its mass", "Δp = f L_eq/D · ρ v²/2"],
+        &[
+            "t_air(x) = t_a + (t₀ − t_a) e^(−NTU x/L);  wall between film and insulation, warming by its mass",
+            "Δp = f L_eq/D · ρ v²/2",
+        ],
         "Gnielinski 1976, Petukhov, Lewis relation, Haaland 1983 (from memory).",
     );
     let (mass, heat, _) = duct_kind(school);
     w.same(
         "exhaust_duct",
         &[
-            ("air.t_c", t), ("air.rh_pct", rh), ("around_c", around), ("flow_m3_s", flow), ("diameter_m", diameter),
-            ("length_m", length), ("r_m2k_w", r), ("wall_kg_m2", mass), ("wall_c_j_kgk", heat), ("minutes", SHOWER),
+            ("air.t_c", t),
+            ("air.rh_pct", rh),
+            ("around_c", around),
+            ("flow_m3_s", flow),
+            ("diameter_m", diameter),
+            ("length_m", length),
+            ("r_m2k_w", r),
+            ("wall_kg_m2", mass),
+            ("wall_c_j_kgk", heat),
+            ("minutes", SHOWER),
         ],
         &[],
     );
@@ -170,10 +235,20 @@ pub fn exhaust_duct(w: &mut Work) -> Option<()> {
 
 pub fn fan(w: &mut Work) -> Option<()> {
     let space = w.space(&LIVED_IN)?;
-    let usual = if space.kind == SpaceKind::Room { bath_exhaust(BathExhaust::OnDemand) } else { bath_exhaust(BathExhaust::Continuous) };
+    let usual = if space.kind == SpaceKind::Room {
+        bath_exhaust(BathExhaust::OnDemand)
+    } else {
+        bath_exhaust(BathExhaust::Continuous)
+    };
     let inside = w.inside_air(Some(space), [20.0, 60.0], "not read yet")?;
     let outside = w.outdoor_air()?;
-    let flow = w.assume("flow", "Fan", Measure::Flow, usual.get(), "50 cfm on demand, 20 all the time (ASHRAE 62.2, from memory)");
+    let flow = w.assume(
+        "flow",
+        "Fan",
+        Measure::Flow,
+        usual.get(),
+        "50 cfm on demand, 20 all the time (ASHRAE 62.2, from memory)",
+    );
     let quantity = AirFlow::new(flow).ok()?;
     let compared = compare_air(&inside, &outside, quantity, None);
     w.found("Water carried out, running all day", Measure::Daily, compared.removal_l_day);
@@ -182,7 +257,13 @@ pub fn fan(w: &mut Work) -> Option<()> {
     let [t, rh, out_t, out_rh] = figures(w, ["t", "rh", "out_t", "out_rh"])?;
     w.same(
         "compare_air",
-        &[("inside.t_c", t), ("inside.rh_pct", rh), ("outside.t_c", out_t), ("outside.rh_pct", out_rh), ("flow_m3_s", flow)],
+        &[
+            ("inside.t_c", t),
+            ("inside.rh_pct", rh),
+            ("outside.t_c", out_t),
+            ("outside.rh_pct", out_rh),
+            ("flow_m3_s", flow),
+        ],
         &[],
     );
     w.need("exhaust_fan", 1.0);
@@ -212,7 +293,10 @@ pub fn sources(w: &mut Work) -> Option<()> {
         let snow = w.assume("snow", "Brought in on boots and coats", Measure::Daily, 0.5, "rough");
         w.found("Dried inside", Measure::Daily, snow);
     }
-    w.explain(&["1.6 kg of water for each kg of propane: C₃H₈ + 5 O₂ → 3 CO₂ + 4 H₂O, 72/44"], "Stoichiometry; people: common practice.");
+    w.explain(
+        &["1.6 kg of water for each kg of propane: C₃H₈ + 5 O₂ → 3 CO₂ + 4 H₂O, 72/44"],
+        "Stoichiometry; people: common practice.",
+    );
     Some(())
 }
 
@@ -222,7 +306,13 @@ pub fn airing(w: &mut Work) -> Option<()> {
     let inside = w.inside_air(Some(space), [18.0, 65.0], "not read yet")?;
     let outside = w.outdoor_air()?;
     let changes = space.kind.air_changes();
-    let open = w.assume("ach", "Air changes an hour, open", Measure::Number, changes.open, "low on one side, high on the other; rough");
+    let open = w.assume(
+        "ach",
+        "Air changes an hour, open",
+        Measure::Number,
+        changes.open,
+        "low on one side, high on the other; rough",
+    );
     let shut = w.assume("shut", "Air changes an hour, shut", Measure::Number, changes.closed, "rough");
     let (_, water) = people(w)?;
     // Nine tenths of the difference are gone after ln 10 air changes.
@@ -234,7 +324,13 @@ pub fn airing(w: &mut Work) -> Option<()> {
     }
     let flow = AirFlow::from_air_changes(shut, volume).ok()?;
     let source = WaterFlow::new(water / 86_400.0).ok()?;
-    let budget = Budget { volume: Volume::new(volume).ok()?, start: outside_warmed(&outside, &inside)?, outdoor: outside, flow, source };
+    let budget = Budget {
+        volume: Volume::new(volume).ok()?,
+        start: outside_warmed(&outside, &inside)?,
+        outdoor: outside,
+        flow,
+        source,
+    };
     let coldest = w.site.picture.space(space.id).and_then(|s| s.coldest(w.site.building)).map(|(_, r)| r.t);
     if let Some(surface) = coldest {
         match budget.hours_to_dew(surface) {
@@ -251,8 +347,15 @@ pub fn airing(w: &mut Work) -> Option<()> {
     w.same(
         "budget",
         &[
-            ("volume_m3", volume), ("t_c", t), ("outdoor.t_c", out_t), ("outdoor.rh_pct", out_rh), ("flow_m3_s", flow.get()),
-            ("source_kg_s", source.get()), ("start_rh_pct", start), ("hours", 8.0), ("surface_c", coldest.map_or(t - 8.0, Temperature::get)),
+            ("volume_m3", volume),
+            ("t_c", t),
+            ("outdoor.t_c", out_t),
+            ("outdoor.rh_pct", out_rh),
+            ("flow_m3_s", flow.get()),
+            ("source_kg_s", source.get()),
+            ("start_rh_pct", start),
+            ("hours", 8.0),
+            ("surface_c", coldest.map_or(t - 8.0, Temperature::get)),
         ],
         &[],
     );

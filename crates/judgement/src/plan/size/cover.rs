@@ -72,7 +72,8 @@ pub fn coating(w: &mut Work) -> Option<()> {
     let part = |x| Factor::new(x).ok();
     let dilution = if outside { Some(Dilution { concentrate: part(1.0)?, water: part(4.0)? }) } else { None };
     let coats = coats.clamp(1.0, 10.0).round();
-    let coating = Coating { area: Area::new(area).ok()?, coats: coats as u32, spread: SpreadRate::new(spread).ok()?, dilution };
+    let coating =
+        Coating { area: Area::new(area).ok()?, coats: coats as u32, spread: SpreadRate::new(spread).ok()?, dilution };
     let need = coating.need();
     w.found("Wall to coat", Measure::Area, area);
     w.found("Mixed", Measure::Liters, need.liters);
@@ -118,7 +119,8 @@ pub fn insulation(w: &mut Work) -> Option<()> {
         w.give("t", "Air on the warm side", Measure::Temperature, lack.inside[0], Origin::Read(space.name.clone())),
         w.give("rh", "Its relative humidity", Measure::Percent, lack.inside[1], Origin::Read(space.name.clone())),
     ];
-    let out = w.give("out_t", "Design outdoor temperature", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
+    let out =
+        w.give("out_t", "Design outdoor temperature", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
     let now = w.give("r_now", "Resistance now, films in", Measure::Resistance, lack.r_now, Origin::Read(lack.place));
     let r_si = w.assume("r_si", "Film inside", Measure::Resistance, lack.r_si, "ISO 6946, by the face");
     let air = super::moist(t, rh)?;
@@ -127,7 +129,10 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     let added = |target| added_insulation(&air, outside, r(now)?, r(r_si)?, target).added;
     let (dry, mold) = (added(Target::NoCondensation), added(Target::NoMold));
     w.explain(
-        &["T_si = T_i − (T_i − T_e) R_si/R, solved for R at the dew point, and at 80 % RH on the surface", "thickness = R × λ"],
+        &[
+            "T_si = T_i − (T_i − T_e) R_si/R, solved for R at the dew point, and at 80 % RH on the surface",
+            "thickness = R × λ",
+        ],
         "ISO 6946, ISO 13788:2012.",
     );
     w.same(
@@ -144,7 +149,9 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     let thickness = (mold * chosen.lambda).max(if mold > 0.0 { 0.02 } else { 0.0 });
     w.found(format!("Thickness of {}", chosen.name), Measure::Thickness, thickness);
     if mold <= 0.0 {
-        w.note("By today’s readings it stays dry on the design night as it is: insulation saves heat, it is not the cure.");
+        w.note(
+            "By today’s readings it stays dry on the design night as it is: insulation saves heat, it is not the cure.",
+        );
     }
     insulate_how_much(w, space, chosen.id.as_str(), thickness)
 }
@@ -163,13 +170,15 @@ fn insulate_how_much(w: &mut Work, space: &Space, material: &str, thickness: f64
         }
         "insulate_attic" => {
             let attic: f64 = w.spaces(&[SpaceKind::Attic]).iter().map(|s| s.area_m2).sum();
-            let area = w.drawn("area_m2", "Attic floor", Measure::Area, if attic > 0.0 { attic } else { space.area_m2 });
+            let area =
+                w.drawn("area_m2", "Attic floor", Measure::Area, if attic > 0.0 { attic } else { space.area_m2 });
             let (eave, _) = rectangle(area);
             w.need("loose_insulation_m3", area * thickness.max(0.1));
             w.need("baffle", pieces(2.0 * eave / 0.6));
         }
         _ => {
-            let area = w.assume("area_m2", "Cold spots to cover", Measure::Area, 3.0, "from the thermal picture: measure it");
+            let area =
+                w.assume("area_m2", "Cold spots to cover", Measure::Area, 3.0, "from the thermal picture: measure it");
             if loose {
                 w.need("batt_m2", area * 1.1);
             } else {
@@ -187,10 +196,14 @@ fn lack(w: &Work, space: &Space) -> Lack {
     let site = w.site;
     let advice = advise(site.building, site.picture, space, Temperature::new(site.design_outdoor_c).ok());
     let night = advice.insulation.iter().filter_map(|i| match &i.call {
-        InsulationCall::Add(n) | InsulationCall::Open(n) | InsulationCall::StaysDry(n) | InsulationCall::DryTheAir(n) => Some((i.surface_id, n)),
+        InsulationCall::Add(n)
+        | InsulationCall::Open(n)
+        | InsulationCall::StaysDry(n)
+        | InsulationCall::DryTheAir(n) => Some((i.surface_id, n)),
         InsulationCall::CantTell(_) => None,
     });
-    let glass = |id: uuid::Uuid| site.building.surface(id).is_some_and(|s| s.material == crate::building::Material::Glass);
+    let glass =
+        |id: uuid::Uuid| site.building.surface(id).is_some_and(|s| s.material == crate::building::Material::Glass);
     let worst = night.filter(|(id, _)| !glass(*id)).min_by(|a, b| a.1.r_now.total_cmp(&b.1.r_now));
     let air = w.air_of(space);
     let inside = air.map_or([20.0, 50.0], |a| [a.value.t.get(), a.air.rh(hygrothermal::air::Over::Ice).min(100.0)]);
@@ -252,7 +265,8 @@ pub fn sealing(w: &mut Work) -> Option<()> {
             w.need("sealant_tube", tubes(2.0 * run, 0.006)?);
         }
         "air_seal_bypasses" => {
-            let run = w.assume("run_m", "Joints at chases, lights and pipes", Measure::Length, 12.0, "count them with smoke");
+            let run =
+                w.assume("run_m", "Joints at chases, lights and pipes", Measure::Length, 12.0, "count them with smoke");
             let hatch = w.assume("hatch_m", "Hatch and fan box, round", Measure::Length, 3.0, "a usual hatch");
             w.need("sealant_tube", tubes(run, 0.008)?);
             w.need("gasket_m", hatch);

@@ -35,12 +35,22 @@ pub fn growth_and_removal(w: &mut Work) -> Option<()> {
         "remove_wet_materials" => {
             let space = w.space(&WET_SPACES)?;
             let (length, width) = super::rectangle(space.area_m2);
-            let area = w.assume("area_m2", "Wet material", Measure::Area, 2.0 * (length + width) * 0.3, "a strip of 30 cm along the walls");
+            let area = w.assume(
+                "area_m2",
+                "Wet material",
+                Measure::Area,
+                2.0 * (length + width) * 0.3,
+                "a strip of 30 cm along the walls",
+            );
             w.explain(&["area = wall × 0.3 m;  a bag holds half a square meter"], "Common practice.");
             w.need("waste_bag", pieces(area / 0.5));
         }
         id => {
-            let origin = if read.is_some() { Origin::Read("finding".into()) } else { Origin::Assumed("nobody measured it: add the patches up") };
+            let origin = if read.is_some() {
+                Origin::Read("finding".into())
+            } else {
+                Origin::Assumed("nobody measured it: add the patches up")
+            };
             let area = w.give("area_m2", "Growth", Measure::Area, read.unwrap_or(0.5), origin);
             if id == "clean_growth" {
                 w.explain(&["cleaner = area × 2 passes / 8 m²/L"], "Common practice.");
@@ -57,7 +67,13 @@ pub fn ventilate(w: &mut Work) -> Option<()> {
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     let inside = w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
     let outside = w.outdoor_air()?;
-    let changes = w.assume("ach", "Air changes an hour, opened up", Measure::Number, space.kind.air_changes().open, "openings on two sides, rough");
+    let changes = w.assume(
+        "ach",
+        "Air changes an hour, opened up",
+        Measure::Number,
+        space.kind.air_changes().open,
+        "openings on two sides, rough",
+    );
     let flow = AirFlow::from_air_changes(changes, volume).ok()?;
     let coldest = w.site.picture.space(space.id).and_then(|s| s.coldest(w.site.building)).map(|(_, r)| r.t);
     let compared = compare_air(&inside, &outside, flow, coldest);
@@ -73,7 +89,13 @@ pub fn ventilate(w: &mut Work) -> Option<()> {
     let [t, rh, out_t, out_rh] = figures(w, ["t", "rh", "out_t", "out_rh"])?;
     w.same(
         "compare_air",
-        &[("inside.t_c", t), ("inside.rh_pct", rh), ("outside.t_c", out_t), ("outside.rh_pct", out_rh), ("flow_m3_s", flow.get())],
+        &[
+            ("inside.t_c", t),
+            ("inside.rh_pct", rh),
+            ("outside.t_c", out_t),
+            ("outside.rh_pct", out_rh),
+            ("flow_m3_s", flow.get()),
+        ],
         &[],
     );
     w.need("fan_day", pieces(flow.get() / BOX_FAN).max(1.0) * 7.0);
@@ -85,7 +107,8 @@ pub fn dehumidify(w: &mut Work) -> Option<()> {
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
     let [t, rh] = figures(w, ["t", "rh"])?;
-    let rated = w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");
+    let rated =
+        w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");
     let machine = Dehumidifier { rated: DailyWater::new(rated).ok()?, at: Rating::COOL };
     let running = machine.run(Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?, DailyWater::new(0.0).ok()?);
     let rule = restoration_rule(Volume::new(volume).ok()?);
@@ -94,7 +117,10 @@ pub fn dehumidify(w: &mut Work) -> Option<()> {
     w.found("Rule of thumb at the start", Measure::Daily, rule);
     w.found("Machines to begin with", Measure::Number, count);
     w.explain(
-        &["capacity here = label × curve(t, φ)/curve(18.3 °C, 60 %)", "rule of thumb: volume in ft³ / 50 = pints a day; a cross-check, never the sizing"],
+        &[
+            "capacity here = label × curve(t, φ)/curve(18.3 °C, 60 %)",
+            "rule of thumb: volume in ft³ / 50 = pints a day; a cross-check, never the sizing",
+        ],
         "Generic compressor unit, from memory.",
     );
     if running.frosts {
@@ -136,7 +162,9 @@ fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
     let own: Vec<(f64, f64)> = w.site.wood.iter().filter(|r| r.0 == wettest).map(|r| (r.1, r.2)).collect();
     let read: Option<Vec<_>> =
         own.iter().map(|(day, mc)| Some((Days::new(*day).ok()?, MoistureContent::new(*mc).ok()?))).collect();
-    let fit = read.zip(MoistureContent::new(equilibrium).ok()).and_then(|(r, e)| hygrothermal::drying::drying_fit(&r, e).ok());
+    let fit = read
+        .zip(MoistureContent::new(equilibrium).ok())
+        .and_then(|(r, e)| hygrothermal::drying::drying_fit(&r, e).ok());
     let (Some(fit), Ok(goal)) = (fit, MoistureContent::new(goal)) else {
         w.note("Three readings of the same wood on different days tell when it will be dry.");
         return;
@@ -146,13 +174,21 @@ fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
             let today = own.last().map_or(0.0, |r| r.0);
             w.found("Days until the wettest wood passes the goal", Measure::Days, (f.day - today).max(0.0));
         }
-        None => w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes."),
+        None => {
+            w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes.")
+        }
     }
 }
 
 pub fn tent(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
-    let area = w.assume("area_m2", "Floor under the tent", Measure::Area, space.area_m2 / 4.0, "a quarter of the floor: mark it with the meter");
+    let area = w.assume(
+        "area_m2",
+        "Floor under the tent",
+        Measure::Area,
+        space.area_m2 / 4.0,
+        "a quarter of the floor: mark it with the meter",
+    );
     let (length, width) = super::rectangle(area);
     w.explain(&["film = area × 1.2;  tape = its edge"], "Common practice.");
     w.need("containment_film_m2", area * 1.2);

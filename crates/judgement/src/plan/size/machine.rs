@@ -58,7 +58,8 @@ impl<'a> Held<'a> {
         let by_air = -removal(&self.held, &out, self.flow);
         let area = Area::new(self.space.area_m2).ok()?;
         let film = Permeance::new(FILM).ok()?;
-        let by_soil = self.ground.map_or(0.0, |g| covered_soil_evaporation(g, &self.held, area, 1.0 - GAPS, film).max(0.0));
+        let by_soil =
+            self.ground.map_or(0.0, |g| covered_soil_evaporation(g, &self.held, area, 1.0 - GAPS, film).max(0.0));
         Some(Load { by_air, by_soil })
     }
 
@@ -72,14 +73,29 @@ impl<'a> Held<'a> {
 }
 
 pub fn dehumidifier(w: &mut Work) -> Option<()> {
-    let kinds = [SpaceKind::Crawl, SpaceKind::Basement, SpaceKind::Garage, SpaceKind::Room, SpaceKind::VehicleCabin, SpaceKind::BoatCabin];
+    let kinds = [
+        SpaceKind::Crawl,
+        SpaceKind::Basement,
+        SpaceKind::Garage,
+        SpaceKind::Room,
+        SpaceKind::VehicleCabin,
+        SpaceKind::BoatCabin,
+    ];
     let space = w.space(&kinds)?;
     let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
-    let read = w.air_of(space).map_or((15.0, Origin::Assumed("not read yet")), |a| (a.value.t.get(), Origin::Read(space.name.clone())));
+    let read = w
+        .air_of(space)
+        .map_or((15.0, Origin::Assumed("not read yet")), |a| (a.value.t.get(), Origin::Read(space.name.clone())));
     let t = w.give("t", "Air there", Measure::Temperature, read.0, read.1);
     let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
-    let changes = w.assume("ach", "Air changes an hour, shut", Measure::Number, space.kind.air_changes().closed, "closed up, rough");
+    let changes = w.assume(
+        "ach",
+        "Air changes an hour, shut",
+        Measure::Number,
+        space.kind.air_changes().closed,
+        "closed up, rough",
+    );
     let year = w.year();
     let month = year.most_humid();
     let today = w.site.picture.outdoor.and_then(|o| o.dew).map(|d| d.value);
@@ -88,7 +104,8 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
         _ => (year.dew[month], Origin::Assumed("the climate’s most humid month")),
     };
     let dew = w.give("out_dew", "Outdoor dew point", Measure::Temperature, dew, origin);
-    let ground = w.assume("ground_t", "Ground", Measure::Temperature, year.ground(month), "half the air’s swing, a month later");
+    let ground =
+        w.assume("ground_t", "Ground", Measure::Temperature, year.ground(month), "half the air’s swing, a month later");
     let held = Held::new(w, space, [t, rh, changes], ground)?;
     let load = held.load(dew)?;
     w.found("By air that leaks in", Measure::Daily, load.by_air);
@@ -99,17 +116,30 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
     w.found("To take out on the worst day", Measure::Daily, total);
     let at = (Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?);
     let daily = DailyWater::new(total).ok()?;
-    let unit = |label: f64| Some(Dehumidifier { rated: DailyWater::new(label).ok()?, at: Rating::COOL }.run(at.0, at.1, daily));
+    let unit = |label: f64| {
+        Some(Dehumidifier { rated: DailyWater::new(label).ok()?, at: Rating::COOL }.run(at.0, at.1, daily))
+    };
     let fits = LABELS.into_iter().find(|l| unit(*l).is_some_and(|r| r.capacity >= SPARE * total));
-    let rated = w.assume("rated", "Label", Measure::Daily, fits.unwrap_or(LABELS[8]), "the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %");
+    let rated = w.assume(
+        "rated",
+        "Label",
+        Measure::Daily,
+        fits.unwrap_or(LABELS[8]),
+        "the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %",
+    );
     let running = unit(rated)?;
     w.found("It takes out here", Measure::Daily, running.capacity);
-    w.found("Share of the time it runs on that day", Measure::Share, running.runtime.unwrap_or(f64::INFINITY).min(99.0));
+    w.found(
+        "Share of the time it runs on that day",
+        Measure::Share,
+        running.runtime.unwrap_or(f64::INFINITY).min(99.0),
+    );
     let units = running.units.unwrap_or(0) as f64;
     if units > 1.0 {
         w.found("Units", Measure::Number, units);
     }
-    let efficiency = w.assume("l_kwh", "Water for a kilowatt-hour", Measure::Efficiency, 1.6, "a usual label, from memory");
+    let efficiency =
+        w.assume("l_kwh", "Water for a kilowatt-hour", Measure::Efficiency, 1.6, "a usual label, from memory");
     let (liters, _) = held.year(w)?;
     let kwh = if efficiency > 0.0 { liters / efficiency } else { 0.0 };
     w.found("In a year of this climate", Measure::Liters, liters);

@@ -203,7 +203,9 @@ struct Work<'a> {
 pub fn size(site: &Site, fix: &'static Fix) -> Sizing {
     let mut work = Work { site, fix, out: Sizing::default() };
     let sized = match fix.id.as_str() {
-        "refer_mold_pro" | "clean_growth" | "contain_and_filter" | "remove_wet_materials" => dry::growth_and_removal(&mut work),
+        "refer_mold_pro" | "clean_growth" | "contain_and_filter" | "remove_wet_materials" => {
+            dry::growth_and_removal(&mut work)
+        }
         "ventilate_now" => dry::ventilate(&mut work),
         "dehumidify_now" => dry::dehumidify(&mut work),
         "dry_out" => dry::dry_out(&mut work),
@@ -258,7 +260,14 @@ impl<'a> Work<'a> {
     }
 
     /// A figure nobody has measured.
-    fn assume(&mut self, key: &'static str, name: &'static str, measure: Measure, value: f64, why: &'static str) -> f64 {
+    fn assume(
+        &mut self,
+        key: &'static str,
+        name: &'static str,
+        measure: Measure,
+        value: f64,
+        why: &'static str,
+    ) -> f64 {
         self.give(key, name, measure, value, Origin::Assumed(why))
     }
 
@@ -347,7 +356,9 @@ impl<'a> Work<'a> {
         let month = year.most_humid();
         let read = self.site.picture.outdoor;
         let (t, rh, origin) = match read {
-            Some(o) => (o.value.t.get(), o.air.rh(hygrothermal::air::Over::Ice).min(100.0), Origin::Read("Outdoor air".into())),
+            Some(o) => {
+                (o.value.t.get(), o.air.rh(hygrothermal::air::Over::Ice).min(100.0), Origin::Read("Outdoor air".into()))
+            }
             None => (year.t[month], year.air(month)?.rh(hygrothermal::air::Over::Ice), Origin::Assumed(why)),
         };
         let t = self.give("out_t", "Outdoor air", Measure::Temperature, t, origin.clone());

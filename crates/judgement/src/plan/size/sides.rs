@@ -75,9 +75,14 @@ const CLIMATE: &str = "the climate’s monthly means (from memory)";
 fn crawl(w: &Work, question: &'static Question) -> Option<BothSides> {
     let space = w.space(&[SpaceKind::Crawl])?;
     let year = w.year();
-    let worst = (0..12).max_by(|a, b| (year.dew[*a] - year.under_floor(*a)).total_cmp(&(year.dew[*b] - year.under_floor(*b))))?;
+    let worst = (0..12)
+        .max_by(|a, b| (year.dew[*a] - year.under_floor(*a)).total_cmp(&(year.dew[*b] - year.under_floor(*b))))?;
     let vented = vec![
-        figure("Months in which outdoor air stands at 80 % and more at the joists", Measure::Number, year.damp_months() as f64),
+        figure(
+            "Months in which outdoor air stands at 80 % and more at the joists",
+            Measure::Number,
+            year.damp_months() as f64,
+        ),
         figure("Worst month: outdoor dew point", Measure::Temperature, year.dew[worst]),
         figure("Joists then", Measure::Temperature, year.under_floor(worst)),
     ];
@@ -90,7 +95,11 @@ fn crawl(w: &Work, question: &'static Question) -> Option<BothSides> {
         figure("In a year", Measure::Liters, liters),
         figure("Energy", Measure::YearlyEnergy, liters / 1.6),
     ];
-    Some(BothSides { sides: sides(question, vec![vented, sealed]), basis: format!("{CLIMATE}; a film well laid, {ceiling} % at {t:.0} °C"), points_to: None })
+    Some(BothSides {
+        sides: sides(question, vec![vented, sealed]),
+        basis: format!("{CLIMATE}; a film well laid, {ceiling} % at {t:.0} °C"),
+        points_to: None,
+    })
 }
 
 fn sealed(w: &Work, question: &'static Question) -> Option<BothSides> {
@@ -107,12 +116,22 @@ fn sealed(w: &Work, question: &'static Question) -> Option<BothSides> {
     let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     let (liters, _) = Held::new(w, space, [t, ceiling, changes], year.ground(year.most_humid()))?.year(w)?;
     let machine = vec![figure("By rule", Measure::Daily, water), figure("Energy", Measure::YearlyEnergy, liters / 1.6)];
-    let air = vec![figure("Flow by rule", Measure::Flow, flow), figure("Heat for the air made up", Measure::YearlyEnergy, heat)];
+    let air = vec![
+        figure("Flow by rule", Measure::Flow, flow),
+        figure("Heat for the air made up", Measure::YearlyEnergy, heat),
+    ];
     Some(BothSides { sides: sides(question, vec![machine, air]), basis: CLIMATE.into(), points_to: None })
 }
 
 fn closable(w: &Work) -> Option<&'static [SpaceKind]> {
-    let kinds: &[SpaceKind] = &[SpaceKind::Crawl, SpaceKind::Basement, SpaceKind::Garage, SpaceKind::Room, SpaceKind::VehicleCabin, SpaceKind::BoatCabin];
+    let kinds: &[SpaceKind] = &[
+        SpaceKind::Crawl,
+        SpaceKind::Basement,
+        SpaceKind::Garage,
+        SpaceKind::Room,
+        SpaceKind::VehicleCabin,
+        SpaceKind::BoatCabin,
+    ];
     (!w.spaces(kinds).is_empty()).then_some(kinds)
 }
 
@@ -131,7 +150,11 @@ fn ceilings(w: &Work, question: &'static Question) -> Option<BothSides> {
         ])
     };
     let figures: Option<Vec<_>> = question.schools.iter().map(|s| one(s.id.parse().ok()?)).collect();
-    Some(BothSides { sides: sides(question, figures?), basis: format!("{} at {t:.0} °C, shut; {CLIMATE}", space.name), points_to: None })
+    Some(BothSides {
+        sides: sides(question, figures?),
+        basis: format!("{} at {t:.0} °C, shut; {CLIMATE}", space.name),
+        points_to: None,
+    })
 }
 
 fn goals(w: &Work, question: &'static Question) -> Option<BothSides> {
@@ -144,7 +167,11 @@ fn goals(w: &Work, question: &'static Question) -> Option<BothSides> {
         Some(out)
     };
     let figures: Option<Vec<_>> = question.schools.iter().map(|s| one(s.id.parse().ok()?)).collect();
-    Some(BothSides { sides: sides(question, figures?), basis: format!("{} at {:.0} °C; Wood Handbook eq. 4-5", space.name, air.value.t.get()), points_to: None })
+    Some(BothSides {
+        sides: sides(question, figures?),
+        basis: format!("{} at {:.0} °C; Wood Handbook eq. 4-5", space.name, air.value.t.get()),
+        points_to: None,
+    })
 }
 
 fn wet(w: &Work, question: &'static Question) -> Option<BothSides> {
@@ -175,7 +202,8 @@ fn ducts(w: &Work, question: &'static Question) -> Option<BothSides> {
         .schools
         .iter()
         .map(|s| {
-            let (outlet, duct) = if question.id == "exhaust_duct" { (outlet, s.id.as_str()) } else { (s.id.as_str(), duct) };
+            let (outlet, duct) =
+                if question.id == "exhaust_duct" { (outlet, s.id.as_str()) } else { (s.id.as_str(), duct) };
             let length = duct_length(w, outlet);
             let night = duct_night(&air, around, [flow, 0.1, length, 1.06], duct)?;
             let mut out = vec![figure("Run", Measure::Length, length)];
@@ -197,7 +225,8 @@ fn ducts(w: &Work, question: &'static Question) -> Option<BothSides> {
 /// The year of a build-up between rooms at 20 °C and 50 % and the climate.
 fn year_of(w: &Work, built: &BuildUp) -> Option<hygrothermal::buildup::Year> {
     let inside = super::moist(20.0, 50.0)?;
-    let month = |m: usize| Some(Month { sides: Sides { inside, outside: w.year().air(m)? }, days: Days::new(DAYS[m]).ok()? });
+    let month =
+        |m: usize| Some(Month { sides: Sides { inside, outside: w.year().air(m)? }, days: Days::new(DAYS[m]).ok()? });
     let months: Option<Vec<Month>> = (0..12).map(month).collect();
     Some(built.year(&months?.try_into().ok()?, None))
 }
@@ -210,7 +239,10 @@ fn layers(id: &str, filled: bool) -> Option<Vec<Layer>> {
     let layer = |ply: Ply| match ply {
         Ply::Of(m, d) => m.layer(Thickness::new(d).ok()?).ok(),
         Ply::Gap(d) if filled => material("glass_wool")?.layer(Thickness::new(d).ok()?).ok(),
-        Ply::Gap(d) => Some(Layer { resistance: film(crate::building::GAP_RESISTANCE)?, diffusion: DiffusionThickness::new(d).ok()? }),
+        Ply::Gap(d) => Some(Layer {
+            resistance: film(crate::building::GAP_RESISTANCE)?,
+            diffusion: DiffusionThickness::new(d).ok()?,
+        }),
     };
     buildup(id)?.plies().map(layer).collect()
 }
@@ -258,7 +290,9 @@ fn walls(w: &Work, question: &'static Question) -> Option<BothSides> {
     };
     Some(BothSides {
         sides: sides(question, vec![side(false)?, side(true)?]),
-        basis: format!("{name}, rooms at 20 °C and 50 %, {CLIMATE}; diffusion only, no rain: rain is what the gate asks for"),
+        basis: format!(
+            "{name}, rooms at 20 °C and 50 %, {CLIMATE}; diffusion only, no rain: rain is what the gate asks for"
+        ),
         points_to: None,
     })
 }
@@ -277,7 +311,10 @@ fn sheathing(w: &Work, question: &'static Question) -> Option<BothSides> {
     };
     Some(BothSides {
         sides: sides(question, vec![side(Sensitivity::VerySensitive), side(Sensitivity::Medium)]),
-        basis: format!("{} as read; bare pine against a coated face (mold index, Hukka and Viitanen 1999, from memory)", attic.name),
+        basis: format!(
+            "{} as read; bare pine against a coated face (mold index, Hukka and Viitanen 1999, from memory)",
+            attic.name
+        ),
         points_to: None,
     })
 }

@@ -24,7 +24,13 @@ pub fn size(w: &mut Work) -> Option<()> {
         }
         "gutters" => {
             let run = w.assume("run_m", "Gutter to repair", Measure::Length, length, "the long side");
-            let pipes = w.assume("pipes", "Downpipes", Measure::Number, pieces(run / 12.0).max(1.0), "one for each 12 m of gutter");
+            let pipes = w.assume(
+                "pipes",
+                "Downpipes",
+                Measure::Number,
+                pieces(run / 12.0).max(1.0),
+                "one for each 12 m of gutter",
+            );
             let out = w.assume("out_m", "Led away from the wall by", Measure::Length, 3.0, "common practice");
             w.found("Fall of the gutter, in all", Measure::Thickness, run * 0.005);
             w.explain(&["fall = 5 mm/m × run;  extensions = downpipes × distance"], COMMON);
@@ -33,10 +39,12 @@ pub fn size(w: &mut Work) -> Option<()> {
         }
         "divert_rain_now" => {
             let pipes = w.assume("pipes", "Downpipes to extend", Measure::Number, 2.0, "count them");
-            let roof = ["roof_defect", "flashing_lifted", "stain_under_roof_defect"].iter().any(|id| w.site.case.has(id));
+            let roof =
+                ["roof_defect", "flashing_lifted", "stain_under_roof_defect"].iter().any(|id| w.site.case.has(id));
             w.need("hose_m", pipes * 3.0);
             if roof {
-                let tarp = w.assume("tarp_m2", "Tarpaulin", Measure::Area, 12.0, "over the ridge and 1 m past what leaks");
+                let tarp =
+                    w.assume("tarp_m2", "Tarpaulin", Measure::Area, 12.0, "over the ridge and 1 m past what leaks");
                 w.need("tarp_m2", tarp);
             }
             w.explain(&["hose = downpipes × 3 m"], COMMON);
@@ -54,7 +62,8 @@ pub fn size(w: &mut Work) -> Option<()> {
         }
         "seal_penetrations" => {
             let count = w.assume("count", "Penetrations and seams", Measure::Number, 6.0, "count them");
-            let each = w.assume("each_m", "Joint round each", Measure::Length, 0.4, "a pipe of 13 cm girth three times");
+            let each =
+                w.assume("each_m", "Joint round each", Measure::Length, 0.4, "a pipe of 13 cm girth three times");
             joint(w, count * each, 8.0)?;
         }
         "recaulk_windows" => {
