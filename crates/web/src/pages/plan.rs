@@ -86,6 +86,11 @@ impl Wrong {
         self.fields.get(field).filter(|_| self.about == about).map(|(typed, _)| typed.as_str())
     }
 
+    /// Whether a reason was asked for.
+    fn wants_reason(&self, about: &str) -> bool {
+        self.is_about(about) && matches!(self.typed(about, "act"), Some("leave_out" | "override"))
+    }
+
     /// Whether a school is ticked: as typed, else as chosen.
     fn ticks(&self, question: &str, school: &str, chosen: bool) -> bool {
         self.typed(question, "choice").map_or(chosen, |typed| typed == school)

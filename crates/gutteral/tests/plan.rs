@@ -1,0 +1,271 @@
+//! Plan: gates that only a measurement opens, decisions with their reasons, sizes, prices, follow-ups and their calendar.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+
+mod harness;
+
+use gutteral::demo::ENTRY;
+use harness::client::{Caller, hidden};
+use harness::{Browser, Site};
+use icalendar::{Calendar, Component};
+use reqwest::StatusCode;
+use thirtyfour::prelude::*;
+use uuid::Uuid;
+
+const OTHER: &str = "odd@low-harbor.example";
+
+/// Ticks a finding, or that it is not there, as somebody at a desk would; gives the id it got.
+async fn tick(caller: &Caller, job: &str, what: &str, absent: &str) -> String {
+    let id = Uuid::now_v7().to_string();
+    let form = [("id", id.as_str()), ("what", what), ("absent", absent)];
+    assert_eq!(caller.post(&format!("{job}/findings"), &form).await.status, StatusCode::SEE_OTHER, "{what}");
+    id
+}
+
+async fn conclude(caller: &Caller, job: &str, cause: &str) {
+    let (id, name) = (Uuid::now_v7().to_string(), format!("cause-{cause}"));
+    let form = [("id", id.as_str()), (name.as_str(), "1"), ("reason", "for the test")];
+    let kept = caller.post(&format!("{job}/why"), &form).await;
+    assert_eq!(kept.status, StatusCode::SEE_OTHER, "{}", kept.body);
+}
+
+async fn open_job(caller: &Caller, name: &str, structure: &str, climate: &str) -> String {
+    let id = Uuid::now_v7().to_string();
+    let form = [("id", id.as_str()), ("name", name), ("structure", structure), ("climate", climate), ("design", "-8")];
+    caller.post("/jobs/new", &form).await.location
+}
+
+/// What the list says of a step: its row's text, and whether its gate is closed.
+async fn row(browser: &Browser, name: &str) -> String {
+    let path = format!("//ol[@class='plan-steps']//a[contains(., {name:?})]");
+    let row = browser.driver.query(By::XPath(path)).first().await.unwrap();
+    row.prop("textContent").await.unwrap().unwrap()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reason() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = open_job(&caller, "Dye works", "basement", "hot_humid").await;
+    let browser = Browser::signed_in(&site).await;
+    browser.go(&site, &format!("{job}/plan")).await;
+    browser.shows("No cause is named yet").await;
+    browser.shows("would tell most").await;
+    // A humid cellar with a spilling gutter: the machine is the fix, and waits for the drainage all the same.
+    let gutter = tick(&caller, &job, "gutter_faulty", "").await;
+    tick(&caller, &job, "vents_open", "").await;
+    conclude(&caller, &job, "humid_outdoor_air").await;
+    browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
+    browser.shows("Against humid outdoor air let in").await;
+    assert!(row(&browser, "Repair gutters").await.contains("open:"));
+    let machine = row(&browser, "Dehumidifier sized").await;
+    assert!(machine.contains("closed:") && machine.contains("Gutter leaking"), "{machine}");
+    browser.press("Done").await;
+    browser.shows("It is still closed").await;
+    browser.find(".steps, .plan-steps").await;
+    // A reason lets it through, and stands there; without one nothing happens.
+    browser.click(".decide summary").await;
+    browser.press("Let it through without the measurement").await;
+    browser.shows("Say why it may go on").await;
+    browser.fill("#reason", "The tenants move in on Friday.").await;
+    browser.press("Let it through without the measurement").await;
+    browser.shows("Let through without its measurement").await;
+    assert!(row(&browser, "Dehumidifier sized").await.contains("let through:"));
+    browser.press("Undo").await;
+    browser.find("#step").await;
+    assert!(row(&browser, "Dehumidifier sized").await.contains("closed:"));
+    // The gutter is mended and marked as gone, the ground is measured: it opens by itself.
+    let id = Uuid::now_v7().to_string();
+    let gone = [("id", id.as_str()), ("act", "gone"), ("severity", "2")];
+    assert_eq!(caller.post(&format!("{job}/findings/{gutter}"), &gone).await.status, StatusCode::SEE_OTHER);
+    browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
+    assert!(row(&browser, "Dehumidifier sized").await.contains("Level check"), "what is missing is named");
+    tick(&caller, &job, "ground_slopes_to_wall", "yes").await;
+    browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
+    assert!(row(&browser, "Dehumidifier sized").await.contains("open:"));
+    browser.press("Done").await;
+    browser.shows("What it was to achieve is known when it is measured.").await;
+    // Left out with a reason, and what must not be done without it is refused.
+    browser.press("Not done after all").await;
+    browser.click(".decide summary").await;
+    browser.fill("#reason", "No current in the cellar.").await;
+    browser.press("Leave it out").await;
+    browser.shows("Left out").await;
+    browser.shows("No current in the cellar.").await;
+    browser.press("Take it back").await;
+    browser.find("#step").await;
+    assert!(row(&browser, "Dehumidifier sized").await.contains("open:"));
+    browser.go(&site, &format!("{job}/history")).await;
+    browser.shows("Dehumidifier sized to the load, drained by itself: left out").await;
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn sizes_are_typed_over_in_either_unit_and_priced_from_the_practices_book() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("Prices").await;
+    browser.fill("#ground_film_m2", "dear").await;
+    browser.press("Keep the price book").await;
+    browser.shows("What you typed is kept, nothing was stored.").await;
+    assert_eq!(browser.value("#ground_film_m2").await, "dear");
+    browser.fill("#ground_film_m2", "2,00").await;
+    browser.fill("#currency", "GLD").await;
+    browser.press("Keep the price book").await;
+    browser.shows("Kept.").await;
+    browser.press("Docket").await;
+    browser.press("Mill keeper").await;
+    browser.press("Plan").await;
+    browser.press("Cover the ground").await;
+    // 7 by 4 m as measured, six piers: 7.6 × 4.9 + 2.88 = 40.12 m² at 2.00.
+    browser.shows("80.24 GLD").await;
+    browser.click(".step .working summary").await;
+    browser.fill("#g-piers", "many").await;
+    browser.press("Reckon with these").await;
+    browser.shows("Something needs changing. What you typed is kept.").await;
+    assert_eq!(browser.value("#g-piers").await, "many");
+    browser.fill("#g-piers", "0").await;
+    browser.fill("#g-length_m", "22.966 ft").await;
+    browser.press("Reckon with these").await;
+    // Without the piers 7.6 × 4.9 = 37.24 m².
+    browser.shows("37.2 m²").await;
+    browser.shows("74.48 GLD").await;
+    // The other unit system says the same in its own words, and the price is the same money.
+    browser.click("button[name=units]").await;
+    browser.shows("401 ft²").await;
+    browser.shows("74.48 GLD").await;
+    browser.press("Undo").await;
+    browser.find("#step").await;
+    let link = browser.find(".step a[href^='/calculator/']");
+    browser.go(&site, &browser.path().await.replace("/plan", "/plan?step=dehumidifier")).await;
+    browser.click(".step .working summary").await;
+    let capacity = browser.text(".sizes").await;
+    let capacity = capacity.split("It takes out here").nth(1).unwrap().split_whitespace().next().unwrap().to_owned();
+    link.await.click().await.unwrap();
+    browser.find(".calculator").await;
+    browser.shows(&capacity).await;
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_school_is_chosen_with_a_reason_and_changes_the_plan_and_the_report() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("Mill keeper").await;
+    browser.press("Plan").await;
+    browser.shows("chosen by Wren Tallow").await;
+    let form = "#school-crawl_space";
+    browser.click(&format!("{form} input[value=vented]")).await;
+    browser.click(&format!("{form} summary")).await;
+    browser.click(&format!("{form} button")).await;
+    browser.shows("Say why: the job records who chose and for what reason.").await;
+    assert!(browser.find(&format!("{form} input[value=vented]")).await.is_selected().await.unwrap());
+    browser.fill("#why-crawl_space", "The owner cannot run a machine.").await;
+    browser.click(&format!("{form} input[name=practice]")).await;
+    browser.click(&format!("{form} button")).await;
+    browser.shows("The owner cannot run a machine.").await;
+    assert!(row(&browser, "Keep the crawl space vented").await.contains("Keep the crawl space vented"));
+    browser.shows("The plan keeps it vented: not both.").await;
+    browser.press("Report").await;
+    for words in ["What to do, in this order", "The owner cannot run a machine.", "Work and material, added up", "To be looked at again", "Wood moisture is", "Not before:"] {
+        browser.shows(words).await;
+    }
+    // Another job of the practice now begins that way.
+    browser.press("Docket").await;
+    browser.press("Prices").await;
+    assert_eq!(browser.value("#way-crawl_space").await, "vented");
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    browser.shows("Due within two weeks").await;
+    browser.shows("overdue").await;
+    let open = "select count(*) from follow_up where state = 'open'";
+    let before = site.number(open).await;
+    // Moving needs a day that can be and a reason; what was typed stays.
+    browser.press("Wood and humidity at the same points").await;
+    browser.press("Move").await;
+    browser.shows("That day is past").await;
+    let day = (chrono::Utc::now() + chrono::Duration::days(5)).date_naive();
+    browser.fill("#reason", "The owner is away.").await;
+    let set = format!("document.querySelector('#due_on').value = '{day}'");
+    browser.driver.execute(set, vec![]).await.unwrap();
+    browser.press("Move").await;
+    browser.shows("Due within two weeks").await;
+    assert_eq!(site.number(&format!("select count(*) from follow_up where due_on = '{day}' and reason = 'The owner is away.'")).await, 1);
+    // Done: a rhythm comes back on its next day.
+    browser.click(".due button").await;
+    browser.find(".due").await;
+    assert_eq!(site.number(open).await, before, "one is done and its next stands there");
+    assert_eq!(site.number("select count(*) from follow_up where state = 'done'").await, 1);
+    // A plan puts its own on the calendar, once however often it is asked.
+    let job = caller.job("Warden").await;
+    let id = Uuid::now_v7().to_string();
+    for _ in 0..2 {
+        assert_eq!(caller.post(&format!("{job}/follow-ups"), &[("id", id.as_str())]).await.status, StatusCode::SEE_OTHER);
+    }
+    assert!(site.number(open).await > before);
+    let page = caller.get(&format!("{job}/plan")).await.body;
+    assert!(!page.contains("Put them on the calendar") && page.contains("Look for growth that returns"));
+    // Dropping needs its reason.
+    let row = site.text("select id from follow_up where what = 'growth' and state = 'open' limit 1").await;
+    let act = Uuid::now_v7().to_string();
+    let drop = |reason: &'static str| [("id", act.clone()), ("act", "dropped".to_owned()), ("reason", reason.to_owned())];
+    let path = format!("{job}/follow-ups/{row}");
+    let send = async |reason| {
+        let form = drop(reason);
+        let form: Vec<(&str, &str)> = form.iter().map(|(k, v)| (*k, v.as_str())).collect();
+        caller.post(&path, &form).await
+    };
+    assert_eq!(send("").await.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(send("Cleaned by the owner.").await.status, StatusCode::SEE_OTHER);
+
+    // The calendar: a secret address, kept as a hash, read without a session, taken back for good.
+    let made = caller.post("/calendar", &[("act", "open")]).await;
+    let secret = made.body.split("calendar.ics?key=").nth(1).unwrap().split('"').next().unwrap().to_owned();
+    assert!(secret.len() >= 64 && !caller.get("/calendar").await.body.contains(&secret), "shown once");
+    assert_eq!(site.number(&format!("select count(*) from calendar_feed where key_hash like '%{secret}%'")).await, 0);
+    let stranger = Caller::new(&site).await;
+    let feed = stranger.get(&format!("/calendar.ics?key={secret}")).await;
+    assert!(feed.headers["content-type"].to_str().unwrap().starts_with("text/calendar"));
+    let calendar: Calendar = feed.body.parse().unwrap();
+    let titles: Vec<&str> = calendar.components.iter().filter_map(|c| c.as_event()?.get_summary()).collect();
+    assert_eq!(titles.len() as i64, site.number(open).await);
+    assert!(titles.iter().any(|t| t.starts_with("Mill keeper")) && !feed.body.contains("Net loft"), "{titles:?}");
+    assert!(feed.body.lines().all(|l| l.len() <= 75), "lines are folded (RFC 5545 3.1)");
+    assert!(feed.body.contains(&format!("DTSTART;VALUE=DATE:{}", day.format("%Y%m%d"))), "{}", feed.body);
+    assert_eq!(stranger.get("/calendar.ics?key=guess").await.status, StatusCode::NOT_FOUND);
+    assert_eq!(stranger.get("/calendar.ics").await.status, StatusCode::NOT_FOUND);
+    let key = hidden(&caller.get("/calendar").await.body, "key");
+    // Nobody else can take it back, and the one who made it can.
+    let thief = Caller::signed_in(&site, OTHER).await;
+    thief.post("/calendar", &[("act", "revoke"), ("key", &key)]).await;
+    assert_eq!(stranger.get(&format!("/calendar.ics?key={secret}")).await.status, StatusCode::OK);
+    caller.post("/calendar", &[("act", "revoke"), ("key", &key)]).await;
+    assert_eq!(stranger.get(&format!("/calendar.ics?key={secret}")).await.status, StatusCode::NOT_FOUND);
+    browser.quit().await;
+}
+
+/// The plan of each demo job is what its true cause asks for.
+#[tokio::test(flavor = "multi_thread")]
+async fn each_demo_job_is_planned_against_its_own_cause() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    for (job, there, not) in [
+        ("Mill keeper", &["Cover the ground", "Dehumidifier sized", "Close the vents", "Insulate the rim joist"][..], "Roofer"),
+        ("Travelling library", &["A routine of opening up", "Exhaust fan with a way in"], "Renew window seals"),
+        ("Warden", &["Insulate the cold spot", "Clear storage"], "Cover the ground"),
+        ("School archive", &["Dry the structure", "Repair the leaking pipe"], "Perimeter drain"),
+    ] {
+        let path = caller.job(job).await;
+        let page = caller.get(&format!("{path}/plan")).await.body;
+        let list = page.split("id=\"order\"").nth(1).unwrap().split("gate-key").next().unwrap().to_owned();
+        for words in there {
+            assert!(list.contains(words), "{job}: {words}");
+        }
+        assert!(!list.contains(not), "{job}: {not}");
+    }
+}
