@@ -372,10 +372,11 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
-    pages.extend(["/calculator", "/calculator/library", "/queue"].map(str::to_owned));
+    pages.extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar"].map(str::to_owned));
     browser.go(&site, "/bench").await;
     pages.push(browser.find("td a[href^='/bench/']").await.attr("href").await.unwrap().unwrap());
     browser.go(&site, "/docket").await;
+    pages.push(browser.find(".due a[href*='/follow-ups/']").await.attr("href").await.unwrap().unwrap());
     // One sheet of each shape: a chart, layers, months, many lines, and one with something wrong.
     for sheet in
         ["air", "assembly", "assembly_year", "mold_index", "surface?units=metric&t_c=20&rh_pct=130&surface_c=x"]
@@ -385,7 +386,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     for name in ["Mill keeper", "School", "Travelling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
-        let views = ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos", "/why"]
+        let views = ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos", "/why", "/plan"]
             .map(|view| format!("{job}{view}"));
         pages.extend(views);
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));

@@ -166,7 +166,14 @@ async fn a_school_is_chosen_with_a_reason_and_changes_the_plan_and_the_report() 
     assert!(row(&browser, "Keep the crawl space vented").await.contains("Keep the crawl space vented"));
     browser.shows("The plan keeps it vented: not both.").await;
     browser.press("Report").await;
-    for words in ["What to do, in this order", "The owner cannot run a machine.", "Work and material, added up", "To be looked at again", "Wood moisture is", "Not before:"] {
+    for words in [
+        "What to do, in this order",
+        "The owner cannot run a machine.",
+        "Work and material, added up",
+        "To be looked at again",
+        "Wood moisture is",
+        "Not before:",
+    ] {
         browser.shows(words).await;
     }
     // Another job of the practice now begins that way.
@@ -195,7 +202,13 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     browser.driver.execute(set, vec![]).await.unwrap();
     browser.press("Move").await;
     browser.shows("Due within two weeks").await;
-    assert_eq!(site.number(&format!("select count(*) from follow_up where due_on = '{day}' and reason = 'The owner is away.'")).await, 1);
+    assert_eq!(
+        site.number(&format!(
+            "select count(*) from follow_up where due_on = '{day}' and reason = 'The owner is away.'"
+        ))
+        .await,
+        1
+    );
     // Done: a rhythm comes back on its next day.
     browser.click(".due button").await;
     browser.find(".due").await;
@@ -205,7 +218,10 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     let job = caller.job("Warden").await;
     let id = Uuid::now_v7().to_string();
     for _ in 0..2 {
-        assert_eq!(caller.post(&format!("{job}/follow-ups"), &[("id", id.as_str())]).await.status, StatusCode::SEE_OTHER);
+        assert_eq!(
+            caller.post(&format!("{job}/follow-ups"), &[("id", id.as_str())]).await.status,
+            StatusCode::SEE_OTHER
+        );
     }
     assert!(site.number(open).await > before);
     let page = caller.get(&format!("{job}/plan")).await.body;
@@ -213,7 +229,8 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     // Dropping needs its reason.
     let row = site.text("select id from follow_up where what = 'growth' and state = 'open' limit 1").await;
     let act = Uuid::now_v7().to_string();
-    let drop = |reason: &'static str| [("id", act.clone()), ("act", "dropped".to_owned()), ("reason", reason.to_owned())];
+    let drop =
+        |reason: &'static str| [("id", act.clone()), ("act", "dropped".to_owned()), ("reason", reason.to_owned())];
     let path = format!("{job}/follow-ups/{row}");
     let send = async |reason| {
         let form = drop(reason);
@@ -255,7 +272,11 @@ async fn each_demo_job_is_planned_against_its_own_cause() {
     let site = Site::start().await;
     let caller = Caller::signed_in(&site, ENTRY).await;
     for (job, there, not) in [
-        ("Mill keeper", &["Cover the ground", "Dehumidifier sized", "Close the vents", "Insulate the rim joist"][..], "Roofer"),
+        (
+            "Mill keeper",
+            &["Cover the ground", "Dehumidifier sized", "Close the vents", "Insulate the rim joist"][..],
+            "Roofer",
+        ),
         ("Travelling library", &["A routine of opening up", "Exhaust fan with a way in"], "Renew window seals"),
         ("Warden", &["Insulate the cold spot", "Clear storage"], "Cover the ground"),
         ("School archive", &["Dry the structure", "Repair the leaking pipe"], "Perimeter drain"),

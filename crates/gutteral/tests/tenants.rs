@@ -25,6 +25,7 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
     let station = hidden(&round, "station");
     let instrument = round.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
     let reading = link(&owner.get(&place).await.body, "/correct");
+    let follow_up = link(&owner.get(&format!("{job}/plan")).await.body, "/follow-ups/");
     let (name, id) = (("line", "out 9 72"), Uuid::now_v7().to_string());
     let before = [site.count("reading").await, site.count("visit").await, site.count("job").await];
     for path in [
@@ -37,6 +38,9 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
         format!("{job}/history"),
         format!("{job}/findings"),
         format!("{job}/tests"),
+        format!("{job}/why"),
+        format!("{job}/plan"),
+        follow_up.clone(),
         format!("{job}/round"),
         format!("{job}/round/verdict?station={station}&instrument={instrument}&t=12&m=50"),
         format!("{job}/shorthand?line=out+9+72"),
@@ -68,6 +72,11 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
         (format!("{job}/remove"), &[][..]),
         (format!("{job}/findings"), &[("id", id.as_str()), ("what", "rot")][..]),
         (format!("{job}/tests"), &[("id", id.as_str()), ("test", "hose")][..]),
+        (format!("{job}/plan/dry_out"), &[("id", id.as_str()), ("act", "done")][..]),
+        (format!("{job}/plan/dry_out/figures"), &[("id", id.as_str()), ("g-area_m2", "1")][..]),
+        (format!("{job}/schools/wood_goal"), &[("id", id.as_str()), ("choice", "19"), ("reason", "mine")][..]),
+        (format!("{job}/follow-ups"), &[("id", id.as_str())][..]),
+        (follow_up, &[("id", id.as_str()), ("act", "done")][..]),
         (format!("{job}/visits/{visit}/finish"), &[][..]),
         (format!("{job}/visits/{visit}/reopen"), &[][..]),
         (reading, &reason[..]),

@@ -105,6 +105,8 @@ pub struct Test {
     pub minutes: u32,
     /// Hours it must stand, from and to; none when its result is there at once.
     pub hours: Option<[u32; 2]>,
+    /// Least difference between inside and outside air at which it shows anything, K.
+    pub least_span_k: Option<f64>,
     /// What to do.
     pub steps: Vec<String>,
     /// Id, words and meaning of each result.

@@ -105,6 +105,14 @@ impl Picture {
         self.spaces.iter().find(|s| s.space_id == id)
     }
 
+    /// Widest difference between the air of a space and outdoors, K; `None` while either was not read.
+    #[must_use]
+    pub fn widest_span(&self) -> Option<f64> {
+        let out = self.outdoor?.value.t;
+        let spans = self.spaces.iter().filter_map(|s| Some(s.air?.value.t.above(out).get().abs()));
+        spans.max_by(f64::total_cmp)
+    }
+
     /// The state of a surface.
     #[must_use]
     pub fn surface(&self, id: Uuid) -> Option<&SurfaceState> {

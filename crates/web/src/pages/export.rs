@@ -10,12 +10,12 @@ use crate::view::show::Show;
 use crate::view::spot::Spot;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, NaiveDate, Utc};
 use judgement::building::Place;
 use judgement::reading::AirState;
 use serde::Serialize;
 use std::collections::HashSet;
-use store::{FindingRow, Photo, ReadingRow, TestRun};
+use store::{FindingRow, Photo, PlanRows, ReadingRow, TestRun};
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
@@ -76,8 +76,78 @@ struct File {
     visit_id: Uuid,
     readings: Vec<Record>,
     findings: Vec<FoundRecord>,
+    /// Ids of what was looked for and is not there.
+    absent: Vec<String>,
     tests: Vec<TestRecord>,
     photos: Vec<PhotoRecord>,
+    plan: PlanRecord,
+}
+
+/// What was decided about the plan, as it stands now; the plan itself follows from this and the rest.
+#[derive(Serialize)]
+struct PlanRecord {
+    schools: Vec<SchoolRecord>,
+    steps: Vec<StepRecord>,
+    /// In SI.
+    figures: Vec<FigureRecord>,
+    follow_ups: Vec<FollowUpRecord>,
+}
+
+#[derive(Serialize)]
+struct SchoolRecord {
+    question: String,
+    choice: String,
+    reason: String,
+}
+
+#[derive(Serialize)]
+struct StepRecord {
+    id: String,
+    stage: Option<String>,
+    done_on: Option<NaiveDate>,
+    left_out: String,
+    override_reason: String,
+}
+
+#[derive(Serialize)]
+struct FigureRecord {
+    step: String,
+    name: String,
+    value: String,
+}
+
+#[derive(Serialize)]
+struct FollowUpRecord {
+    id: String,
+    name: String,
+    due_on: NaiveDate,
+    state: String,
+    reason: String,
+}
+
+fn plan_record(rows: PlanRows) -> PlanRecord {
+    let school = |s: store::SchoolRow| SchoolRecord { question: s.question, choice: s.choice, reason: s.reason };
+    let step = |s: store::PlanStep| StepRecord {
+        id: s.fix,
+        stage: s.stage,
+        done_on: s.done_on,
+        left_out: s.left_out,
+        override_reason: s.override_reason,
+    };
+    let figure = |f: store::PlanFigure| FigureRecord { step: f.fix, name: f.name, value: f.value };
+    let follow_up = |f: store::FollowUpRow| FollowUpRecord {
+        id: f.what,
+        name: f.name,
+        due_on: f.due_on,
+        state: f.state,
+        reason: f.reason,
+    };
+    PlanRecord {
+        schools: rows.schools.into_iter().map(school).collect(),
+        steps: rows.steps.into_iter().map(step).collect(),
+        figures: rows.figures.into_iter().map(figure).collect(),
+        follow_ups: rows.follow_ups.into_iter().map(follow_up).collect(),
+    }
 }
 
 /// A picture of the visit; the file itself is downloaded from its page.
@@ -289,7 +359,9 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
     let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
     let file = File {
-        format: "gutteral readings 3",
+        format: "gutteral readings 4",
+        absent: page.absent.iter().map(|f| f.what.clone()).collect(),
+        plan: plan_record(scope.plan_rows(job).await?),
         findings,
         tests,
         photos,

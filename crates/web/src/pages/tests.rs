@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::job_page::JobPage;
 use crate::pages::findings::LONGEST_NOTE;
 use crate::taking::moment;
 use crate::token::Token;
@@ -50,6 +51,8 @@ struct Offer {
     test: &'static Test,
     takes: String,
     new_id: Uuid,
+    /// Why it would show nothing today.
+    closed: Option<String>,
 }
 
 /// A test started or done.
@@ -132,26 +135,41 @@ async fn view(
     refused: Option<Refused>,
 ) -> Result<TestsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
-    let row = scope.job(job).await?.ok_or(Failure::NotFound)?;
-    let building = scope.building(job).await?;
-    let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
+    let page = JobPage::load(scope, job, None).await?;
+    let building = &page.building;
     let (done, running): (Vec<TestRun>, Vec<TestRun>) =
         scope.test_runs(job).await?.into_iter().partition(|r| r.result.is_some());
-    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, &building, r, now)).collect::<Vec<_>>();
+    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, building, r, now)).collect::<Vec<_>>();
     let (mut running, mut done) = (told(running), told(done));
     for r in running.iter_mut().chain(&mut done) {
         r.seen = seen(scope, job, "test_run", r.id).await?;
     }
     Ok(TestsPage {
         frame: Frame::new(who, token, uri),
-        job: JobFrame { id: job.to_string(), name: row.name, visit, view: "findings" },
+        job: JobFrame { visit: page.visits.first().map(|v| v.id.to_string()), ..page.frame("findings") },
         running,
         done,
-        offered: tests().iter().map(|test| Offer { test, takes: takes(test), new_id: Uuid::now_v7() }).collect(),
-        places: spot::choices(&building),
+        offered: tests()
+            .iter()
+            .map(|test| Offer { test, takes: takes(test), new_id: Uuid::now_v7(), closed: closed(&show, test, &page) })
+            .collect(),
+        places: spot::choices(building),
         refused,
         local_code: LOCAL_CODE,
     })
+}
+
+/// Why a test would show nothing today; `None` where it may be made.
+fn closed(show: &Show, test: &Test, page: &JobPage) -> Option<String> {
+    let least = test.least_span_k?;
+    let asked = format!("Closed: it takes {} and more between inside and outside", show.difference(least));
+    match page.picture.widest_span() {
+        Some(span) if span >= least => None,
+        Some(span) => {
+            Some(format!("{asked}; on this visit it was {}. A cold or hot spell opens it.", show.difference(span)))
+        }
+        None => Some(format!("{asked}. Read indoor and outdoor air first.")),
+    }
 }
 
 /// Tests running, offered and done.
@@ -176,10 +194,21 @@ pub struct StartForm {
 }
 
 /// Starts a test.
-pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
+pub async fn start(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Path(job): Path<Uuid>,
+    Form(form): Form<StartForm>,
+) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let page = JobPage::load(&scope, job, None).await?;
     let known = test(&form.test).ok_or_else(|| Failure::BadForm("which test".into()))?;
+    // What the readings forbid is refused; where they are missing, somebody on site may know better.
+    if page.picture.widest_span().is_some() && closed(&who.show(), known, &page).is_some() {
+        let again = view(&who, &token, &uri, &scope, job, None).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+    }
     let spot = Spot::parse(&scope.building(job).await?, &form.place).unwrap_or_default();
     let visit = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none());
     let at = moment(&form.at, Utc::now());
@@ -202,7 +231,7 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Started the test: {}", known.name));
     scope.keep_test(&act, row).await?;
     scope.commit().await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/tests#run-{}", form.id)))
+    Ok(Redirect::to(&format!("/jobs/{job}/tests#run-{}", form.id)).into_response())
 }
 
 #[derive(Deserialize, Clone, Default)]

@@ -13,6 +13,10 @@ use hygrothermal::takeoff::{Coating, Dilution, GroundFilm, boards, pipe_cover_le
 
 /// Boards of 1.2 m by 2.4 m, m².
 const BOARD: f64 = 2.88;
+/// Thinnest board worth fixing, m.
+const THINNEST: f64 = 0.02;
+/// Outdoor air up to this tells of the design night, °C.
+const COLD_WEATHER: f64 = 10.0;
 /// Thicknesses pipe cover is sold in, m.
 const PIPE_COVERS: [f64; 6] = [0.009, 0.013, 0.019, 0.025, 0.032, 0.040];
 const OVER_GROUND: [SpaceKind; 2] = [SpaceKind::Crawl, SpaceKind::UnderFloor];
@@ -97,7 +101,6 @@ pub fn coating(w: &mut Work) -> Option<()> {
 struct Lack {
     r_now: f64,
     r_si: f64,
-    inside: [f64; 2],
     place: String,
 }
 
@@ -115,10 +118,9 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     };
     let chosen = w.pick("material", "Material", materials)?;
     let lack = lack(w, space);
-    let [t, rh] = [
-        w.give("t", "Air on the warm side", Measure::Temperature, lack.inside[0], Origin::Read(space.name.clone())),
-        w.give("rh", "Its relative humidity", Measure::Percent, lack.inside[1], Origin::Read(space.name.clone())),
-    ];
+    let (inside, origin) = winter_air(w, space);
+    let t = w.give("t", "Air on the warm side", Measure::Temperature, inside[0], origin.clone());
+    let rh = w.give("rh", "Its relative humidity", Measure::Percent, inside[1], origin);
     let out =
         w.give("out_t", "Design outdoor temperature", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
     let now = w.give("r_now", "Resistance now, films in", Measure::Resistance, lack.r_now, Origin::Read(lack.place));
@@ -138,19 +140,23 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     w.same(
         "insulation_for",
         &[("inside.t_c", t), ("inside.rh_pct", rh), ("outside_c", out), ("r_existing_m2k_w", now), ("r_si", r_si)],
-        &[("target", "no_mold")],
+        &[("target", if mold.is_some() { "no_mold" } else { "no_condensation" })],
     );
-    let (Some(dry), Some(mold)) = (dry, mold.or(dry)) else {
+    let Some(dry) = dry else {
         w.note("No insulation keeps this surface dry in so humid an air: dry the air first.");
         return Some(());
     };
     w.found("To add against condensation", Measure::Resistance, dry);
-    w.found("To add against mold (80 % at the surface)", Measure::Resistance, mold);
-    let thickness = (mold * chosen.lambda).max(if mold > 0.0 { 0.02 } else { 0.0 });
+    match mold {
+        Some(mold) => w.found("To add against mold (80 % at the surface)", Measure::Resistance, mold),
+        None => w.note("No insulation holds this surface under 80 % in so humid an air: hold the air drier as well."),
+    }
+    let most = mold.unwrap_or(dry);
+    let thickness = (most * chosen.lambda).max(if most > 0.0 { THINNEST } else { 0.0 });
     w.found(format!("Thickness of {}", chosen.name), Measure::Thickness, thickness);
-    if mold <= 0.0 {
+    if most <= 0.0 {
         w.note(
-            "By today’s readings it stays dry on the design night as it is: insulation saves heat, it is not the cure.",
+            "By these figures it stays dry on the design night as it is: insulation saves heat, it is not the cure.",
         );
     }
     insulate_how_much(w, space, chosen.id.as_str(), thickness)
@@ -205,21 +211,32 @@ fn lack(w: &Work, space: &Space) -> Lack {
     let glass =
         |id: uuid::Uuid| site.building.surface(id).is_some_and(|s| s.material == crate::building::Material::Glass);
     let worst = night.filter(|(id, _)| !glass(*id)).min_by(|a, b| a.1.r_now.total_cmp(&b.1.r_now));
-    let air = w.air_of(space);
-    let inside = air.map_or([20.0, 50.0], |a| [a.value.t.get(), a.air.rh(hygrothermal::air::Over::Ice).min(100.0)]);
     if let Some((id, n)) = worst {
         let place = site.building.surface(id).map_or_else(String::new, |s| s.name.clone());
-        return Lack { r_now: n.r_now, r_si: n.r_si, inside, place };
+        return Lack { r_now: n.r_now, r_si: n.r_si, place };
     }
     let outward = site.building.boundaries_of(space.id).filter(|b| b.beyond == Side::Outdoors);
     let built = outward.filter_map(|b| Some((b, buildup(b.buildup.as_deref()?)?.computed(b.face)?)));
     let worst = built.max_by(|a, b| a.1.transmittance().total_cmp(&b.1.transmittance()));
-    worst.map_or(Lack { r_now: 0.5, r_si: 0.13, inside, place: "an uninsulated wall, assumed".into() }, |(b, c)| Lack {
+    worst.map_or(Lack { r_now: 0.5, r_si: 0.13, place: "an uninsulated wall, assumed".into() }, |(b, c)| Lack {
         r_now: 1.0 / c.transmittance(),
         r_si: b.face.r_si(),
-        inside,
         place: format!("build-up of {}", b.name),
     })
+}
+
+/// Air on the warm side on the design night: as read, if that was in cold weather; summer’s moisture says nothing of it.
+fn winter_air(w: &Work, space: &Space) -> ([f64; 2], Origin) {
+    let cold = w.site.picture.outdoor.is_some_and(|o| o.value.t.get() <= COLD_WEATHER);
+    if let Some(a) = w.air_of(space).filter(|_| cold) {
+        let rh = a.air.rh(hygrothermal::air::Over::Ice).min(100.0);
+        return ([a.value.t.get(), rh], Origin::Read(space.name.clone()));
+    }
+    if space.kind.kept_warm() {
+        return ([20.0, 50.0], Origin::Assumed("rooms in winter; it was not read in cold weather"));
+    }
+    let ceiling = w.site.choices.get("rh_ceiling").and_then(|c| c.parse().ok()).unwrap_or(70.0);
+    ([10.0, ceiling], Origin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather"))
 }
 
 pub fn pipes(w: &mut Work) -> Option<()> {
