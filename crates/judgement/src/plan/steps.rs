@@ -210,7 +210,7 @@ fn contradiction(s: &Situation, fix: &Fix) -> Option<&'static str> {
 
 fn unmet(s: &Situation, fix: &Fix) -> Vec<Unmet> {
     let gates = fix.gates.iter().filter_map(|id| gate(id));
-    gates.flat_map(|g| g.needs.iter().filter_map(move |n| Some((g, n)))).filter_map(|(g, n)| asked(s, g, n)).collect()
+    gates.flat_map(|g| g.needs.iter().map(move |n| (g, n))).filter_map(|(g, n)| asked(s, g, n)).collect()
 }
 
 /// What a need still asks for; `None` when it is met or not asked here.
