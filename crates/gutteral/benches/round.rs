@@ -1,4 +1,5 @@
-//! Server time of the Round page with 500 readings on the visit, beside the same page with none:
+//! Server time of the Round page with 500 readings on the visit, beside the same page with none, and of a job's Section,
+//! Why and Plan:
 //! `gutteral with-database cargo bench -p gutteral --bench round`.
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "a benchmark")]
 
@@ -38,16 +39,25 @@ async fn job(caller: &Caller, name: &str, readings: usize) -> String {
 
 fn round(c: &mut Criterion) {
     let runtime = tokio::runtime::Runtime::new().unwrap();
-    let (caller, empty, full) = runtime.block_on(async {
+    let (caller, empty, full, cottage) = runtime.block_on(async {
         let site = Site::start().await;
         let caller = Caller::signed_in(&site, gutteral::demo::ENTRY).await;
         let (empty, full) = (job(&caller, "Empty", 0).await, job(&caller, "Full", 500).await);
-        (caller, empty, full)
+        let cottage = caller.job("Mill keeper").await;
+        (caller, empty, full, cottage)
     });
     let mut group = c.benchmark_group("round page");
     for (name, path) in [("no reading", &empty), ("500 readings", &full)] {
         group.bench_function(name, |b| {
             b.iter(|| runtime.block_on(async { assert!(caller.get(path).await.status.is_success()) }));
+        });
+    }
+    group.finish();
+    let mut group = c.benchmark_group("a demo job");
+    for view in ["", "/why", "/plan"] {
+        let path = format!("{cottage}{view}");
+        group.bench_function(if view.is_empty() { "/section" } else { view }, |b| {
+            b.iter(|| runtime.block_on(async { assert!(caller.get(&path).await.status.is_success()) }));
         });
     }
     group.finish();

@@ -112,6 +112,12 @@ async fn sizes_are_typed_over_in_either_unit_and_priced_from_the_practices_book(
     browser.fill("#currency", "GLD").await;
     browser.press("Keep the price book").await;
     browser.shows("Kept.").await;
+    // A form that was open meanwhile changes only what was typed in it.
+    let other = Caller::signed_in(&site, ENTRY).await;
+    let stale =
+        [("currency", "cr"), ("was-currency", "cr"), ("ground_film_m2", "1.85"), ("was-ground_film_m2", "1.85")];
+    let sent = other.post("/prices", &[&stale[..], &[("tape_m", "0.70"), ("was-tape_m", "0.60")]].concat()).await;
+    assert_eq!(sent.status, StatusCode::SEE_OTHER, "{}", sent.body);
     browser.press("Docket").await;
     browser.press("Mill keeper").await;
     browser.press("Plan").await;

@@ -32,26 +32,32 @@ impl Scope {
         })
     }
 
-    /// Replaces the practice's prices; an item that is not there has none.
+    /// Changes some of the practice's prices, and its currency where one is given; an item without hundredths loses its
+    /// price.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_price_book(&self, book: &PriceBook, by: Uuid, at: DateTime<Utc>) -> Result<(), StoreError> {
-        let row = practice::ActiveModel {
-            practice_id: Set(self.practice),
-            currency: Set(book.currency.clone()),
-            ..Default::default()
-        };
-        row.update(&self.txn).await?;
-        price::Entity::delete_many().filter(price::Column::PracticeId.eq(self.practice)).exec(&self.txn).await?;
-        let rows = book.cents.iter().map(|(item, cents)| {
-            let row = price::Model {
-                practice_id: self.practice,
-                item: item.clone(),
-                cents: *cents,
-                updated_by: by,
-                updated_at: at,
+    pub async fn change_prices(
+        &self,
+        currency: Option<&str>,
+        changes: &BTreeMap<String, Option<i64>>,
+        by: Uuid,
+        at: DateTime<Utc>,
+    ) -> Result<(), StoreError> {
+        if let Some(currency) = currency {
+            let row = practice::ActiveModel {
+                practice_id: Set(self.practice),
+                currency: Set(currency.to_owned()),
+                ..Default::default()
             };
+            row.update(&self.txn).await?;
+        }
+        let own = price::Column::PracticeId.eq(self.practice);
+        let items = price::Column::Item.is_in(changes.keys());
+        price::Entity::delete_many().filter(own).filter(items).exec(&self.txn).await?;
+        let rows = changes.iter().filter_map(|(item, cents)| Some((item, (*cents)?))).map(|(item, cents)| {
+            let row =
+                price::Model { practice_id: self.practice, item: item.clone(), cents, updated_by: by, updated_at: at };
             row.into_active_model().reset_all()
         });
         let rows: Vec<_> = rows.collect();

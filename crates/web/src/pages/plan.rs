@@ -322,9 +322,8 @@ pub async fn figures(
     for g in &sizing.given {
         let Some(typed) = fields.get(&format!("g-{}", g.key)).map(|t| t.trim()) else { continue };
         let kind = kind_of(g.measure);
-        let shown = kind.figure(g.value, show.units).replace('−', "-");
-        // What was not touched stays what it was, to the last digit.
-        if typed == shown {
+        // What was not touched stays what it was, to the last digit, whoever changed it meanwhile.
+        if fields.get(&format!("was-{}", g.key)).is_some_and(|was| was == typed) {
             continue;
         }
         if typed.is_empty() {

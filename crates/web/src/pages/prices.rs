@@ -15,7 +15,6 @@ use chrono::Utc;
 use judgement::plan::{items, question, questions};
 use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
-use store::PriceBook;
 
 /// Longest currency, characters.
 const LONGEST_CURRENCY: usize = 8;
@@ -26,8 +25,7 @@ const DEAREST: f64 = 1e9;
 #[template(path = "prices.html")]
 struct PricesPage {
     frame: Frame,
-    currency: String,
-    currency_error: Option<String>,
+    currency: Field,
     groups: Vec<(&'static str, Vec<Row>)>,
     wrong: bool,
     kept: bool,
@@ -39,6 +37,8 @@ struct Row {
     name: &'static str,
     per: String,
     value: String,
+    /// What stood there when the page was made.
+    was: String,
     error: Option<String>,
 }
 
@@ -50,37 +50,41 @@ struct SchoolRow {
     own: bool,
 }
 
-/// What was typed: by item, and what is wrong with it.
-type Typed = HashMap<&'static str, (String, Option<String>)>;
+/// A field: what was typed, what stood there before, and what is wrong with it.
+type Field = (String, String, Option<String>);
 
-async fn view_of(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    typed: Option<(String, Option<String>, Typed)>,
-) -> Result<PricesPage, Failure> {
+/// A form that came back.
+struct Typed {
+    currency: Field,
+    prices: HashMap<&'static str, Field>,
+}
+
+impl Typed {
+    fn is_wrong(&self) -> bool {
+        self.currency.2.is_some() || self.prices.values().any(|f| f.2.is_some())
+    }
+}
+
+async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> Result<PricesPage, Failure> {
     let show = who.show();
     let scope = who.scope().await?;
     let book = scope.price_book().await?;
     let own = scope.practice_schools().await?;
     let stored = |item: &'static judgement::plan::Item| {
-        book.cents
-            .get(&item.id)
-            .map(|c| format!("{:.2}", *c as f64 / 100.0 * price_factor(&show, item)))
-            .unwrap_or_default()
+        let cents = book.cents.get(&item.id).copied();
+        let text = cents.map(|c| format!("{:.2}", c as f64 / 100.0 * price_factor(&show, item))).unwrap_or_default();
+        (text.clone(), text, None)
     };
-    let wrong = typed.as_ref().is_some_and(|(_, e, t)| e.is_some() || t.values().any(|(_, e)| e.is_some()));
     let mut groups: Vec<(&'static str, Vec<Row>)> = Vec::new();
     for item in items() {
-        let given = typed.as_ref().and_then(|(_, _, t)| t.get(item.id.as_str()).cloned());
-        let (value, error) = given.unwrap_or_else(|| (stored(item), None));
-        let row = Row { id: &item.id, name: &item.name, per: priced_for(&show, item), value, error };
+        let given = typed.as_ref().and_then(|t| t.prices.get(item.id.as_str()).cloned());
+        let (value, was, error) = given.unwrap_or_else(|| stored(item));
+        let row = Row { id: &item.id, name: &item.name, per: priced_for(&show, item), value, was, error };
         match groups.last_mut() {
             Some((name, rows)) if *name == item.group => rows.push(row),
             _ => groups.push((&item.group, vec![row])),
         }
     }
-    let (currency, currency_error) = typed.map_or((book.currency, None), |(c, e, _)| (c, e));
     let school = |q: &'static judgement::plan::Question| SchoolRow {
         id: &q.id,
         name: &q.name,
@@ -90,10 +94,9 @@ async fn view_of(
     };
     Ok(PricesPage {
         frame: Frame::new(who, token, uri),
-        currency,
-        currency_error,
+        wrong: typed.as_ref().is_some_and(Typed::is_wrong),
+        currency: typed.map_or((book.currency.clone(), book.currency, None), |t| t.currency),
         groups,
-        wrong,
         kept: uri.query() == Some("kept"),
         schools: questions().iter().map(school).collect(),
     })
@@ -112,37 +115,40 @@ pub async fn keep(
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
     let show = who.show();
-    let scope = who.scope().await?;
-    let before = scope.price_book().await?;
-    let mut cents = BTreeMap::new();
-    let mut typed: Typed = HashMap::new();
+    let field = |name: &str| fields.get(name).map_or("", |t| t.trim()).to_owned();
+    let mut changes = BTreeMap::new();
+    let mut typed = Typed { currency: (field("currency"), field("was-currency"), None), prices: HashMap::new() };
     for item in items() {
-        let text = fields.get(&item.id).map_or("", |t| t.trim()).to_owned();
+        let (text, was) = (field(&item.id), field(&format!("was-{}", item.id)));
         let plain = text.replace(',', ".").replace([' ', '\u{202f}'], "");
         let factor = price_factor(&show, item);
+        // Only what was changed here is written: somebody else may have changed the rest meanwhile.
         let error = match plain.parse::<f64>() {
-            _ if plain.is_empty() => None,
+            _ if text == was => None,
+            _ if plain.is_empty() => {
+                changes.insert(item.id.clone(), None);
+                None
+            }
             Ok(x) if x.is_finite() && (0.0..=DEAREST).contains(&(x * 100.0 / factor)) => {
-                // A price not touched stays what it was, whichever units it was shown in.
-                let kept =
-                    before.cents.get(&item.id).filter(|c| format!("{:.2}", **c as f64 / 100.0 * factor) == plain);
-                cents.insert(item.id.clone(), kept.copied().unwrap_or((x * 100.0 / factor).round() as i64));
+                changes.insert(item.id.clone(), Some((x * 100.0 / factor).round() as i64));
                 None
             }
             _ => Some("A price is a number from 0 to 10 million, like 12.50.".to_owned()),
         };
-        typed.insert(&item.id, (text, error));
+        typed.prices.insert(&item.id, (text, was, error));
     }
-    let currency = fields.get("currency").map_or("", |t| t.trim()).to_owned();
+    let (currency, was, _) = &typed.currency;
     let letters = currency.chars().count() <= LONGEST_CURRENCY && !currency.chars().any(char::is_control);
-    let missing = currency.is_empty() && !cents.is_empty();
-    let currency_error =
-        (!letters || missing).then(|| "A currency has one to eight letters or signs, like EUR.".to_owned());
-    if currency_error.is_some() || typed.values().any(|(_, e)| e.is_some()) {
-        let again = view_of(&who, &token, &uri, Some((currency, currency_error, typed))).await?;
+    let changed = (currency != was).then(|| currency.clone());
+    if !letters || currency.is_empty() {
+        typed.currency.2 = Some("A currency has one to eight letters or signs, like EUR.".to_owned());
+    }
+    if typed.is_wrong() {
+        let again = view_of(&who, &token, &uri, Some(typed)).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
-    scope.keep_price_book(&PriceBook { currency, cents }, who.person.consultant_id, Utc::now()).await?;
+    let scope = who.scope().await?;
+    scope.change_prices(changed.as_deref(), &changes, who.person.consultant_id, Utc::now()).await?;
     scope.commit().await?;
     Ok(Redirect::to("/prices?kept").into_response())
 }

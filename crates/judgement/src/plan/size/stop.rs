@@ -23,12 +23,19 @@ pub fn size(w: &mut Work) -> Option<()> {
             w.note("A fifth more is bought than is left after compacting.");
         }
         "gutters" => {
-            let run = w.assume("run_m", "Gutter to repair", Measure::Length, length, "the long side");
+            let whole = if w.site.case.has("gutter_faulty") { length } else { 0.0 };
+            let run = w.assume(
+                "run_m",
+                "Gutter to repair",
+                Measure::Length,
+                whole,
+                "the long side where it was found faulty",
+            );
             let pipes = w.assume(
                 "pipes",
                 "Downpipes",
                 Measure::Number,
-                pieces(run / 12.0).max(1.0),
+                pieces(length / 12.0).max(1.0),
                 "one for each 12 m of gutter",
             );
             let out = w.assume("out_m", "Led away from the wall by", Measure::Length, 3.0, "common practice");
@@ -56,7 +63,7 @@ pub fn size(w: &mut Work) -> Option<()> {
             w.explain(&["bedding = run × 0.4 m × 0.3 m"], COMMON);
         }
         "repair_leak" => w.need("fittings", 1.0),
-        "flash_roof" | "refer_roofer" => {
+        "flash_roof" => {
             let run = w.assume("run_m", "Flashing", Measure::Length, 2.0, "until it is opened");
             w.need("flashing_m", run);
         }
@@ -117,13 +124,10 @@ pub fn size(w: &mut Work) -> Option<()> {
             let run = w.assume("run_m", "Way to the sump", Measure::Length, width, "across the short side");
             w.need("drain_pipe_m", run);
         }
-        "make_safe" | "refer_electrician" | "refer_structural" | "fix_thermostat" => {}
         "refer_radon" => w.need("radon_test", 1.0),
         "change_thermostat" | "move_sensor" => w.need("humidistat", 1.0),
-        "ac_low" | "clear_storage" | "do_not_fill" => {}
-        "recheck_seasonally" => {
-            w.found("Visits in the year", Measure::Number, 4.0);
-        }
+        "recheck_seasonally" => w.found("Visits in the year", Measure::Number, 4.0),
+        // Work without a size of its own: hours only.
         _ => {}
     }
     Some(())
