@@ -383,6 +383,8 @@ fn plan_orders_steps_says_what_each_waits_for_and_what_is_refused() {
     let sealed = |school: &str| ask(json!({"causes": ["humid_outdoor_air"], "choices": {"crawl_space": school}}));
     assert_eq!(sealed("b")["steps"], sealed("sealed")["steps"]);
     assert_ne!(sealed("a")["steps"], sealed("sealed")["steps"]);
+    let goal = |goal: Value| ask(json!({"causes": ["humid_outdoor_air"], "choices": {"wood_goal": goal}}));
+    assert_eq!(goal(json!(13)), goal(json!("13")));
     let ids = |p: Value| p["steps"].as_array().unwrap().iter().map(|s| s["id"].to_string()).collect::<Vec<_>>();
     assert_eq!(ids(ask(json!({}))), ["\"monitor\"", "\"recheck_seasonally\""]);
     for (wrong, field) in [

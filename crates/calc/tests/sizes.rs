@@ -20,7 +20,6 @@ use uuid::Uuid;
 struct House {
     building: Building,
     picture: Picture,
-    standing: Vec<Reading>,
     case: Case,
     climate: Climate,
     typed: BTreeMap<(String, String), String>,
@@ -51,7 +50,7 @@ fn house(structure: Structure, climate: Climate, [outdoor, dew_rh, inside, rh]: 
     let picture = picture(&building, &standing);
     let mut case = Case::new(structure);
     case.word("climate", climate.id()).unwrap();
-    House { building, picture, standing, case, climate, typed: BTreeMap::new() }
+    House { building, picture, case, climate, typed: BTreeMap::new() }
 }
 
 impl House {
@@ -60,7 +59,6 @@ impl House {
         look(&Site {
             building: &self.building,
             picture: &self.picture,
-            standing: &self.standing,
             wood: &[],
             climate: self.climate,
             design_outdoor_c: -12.0,

@@ -272,6 +272,43 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     browser.quit().await;
 }
 
+/// A finished round becomes a report with everything in it by eight presses and no typing.
+#[tokio::test(flavor = "multi_thread")]
+async fn from_a_finished_round_to_a_report_in_eight_presses() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("Mill keeper").await;
+    browser.press("Why").await;
+    browser.click("[name=cause-humid_outdoor_air]").await;
+    browser.click("[name=cause-ground_vapor]").await;
+    browser.press("Keep it").await;
+    browser.shows("kept by Wren Tallow").await;
+    browser.press("Plan").await;
+    browser.shows("The causes are your conclusion.").await;
+    browser.press("Put them on the calendar").await;
+    browser.shows("Sealed crawl space: RH, film, drain").await;
+    browser.press("Report").await;
+    for words in [
+        "The consultant’s conclusion: Humid outdoor air let in; Vapor from the ground.",
+        "What to do, in this order",
+        "Film with laps and turn-ups 40.1 m²",
+        "Rests on Ground, longer side 7 m (typed)",
+        "Not before: Bare soil: still there.",
+        "Still to do, in all",
+        "Ground film, 0.2 mm and more",
+        "Confined space: never enter alone.",
+        "Sealed crawl space: RH, film, drain, standing water",
+        "Local code and licensed practice govern.",
+    ] {
+        browser.shows(words).await;
+    }
+    // Written in order, and every sum is the sum of its stages.
+    let text = browser.text(".plan-report").await;
+    let at = |words: &str| text.find(words).unwrap_or_else(|| panic!("{words} in {text}"));
+    assert!(at("Cover the ground") < at("Dehumidifier sized") && at("Dehumidifier sized") < at("Close the vents"));
+    browser.quit().await;
+}
+
 /// The plan of each demo job is what its true cause asks for.
 #[tokio::test(flavor = "multi_thread")]
 async fn each_demo_job_is_planned_against_its_own_cause() {

@@ -11,6 +11,7 @@ pub mod climate;
 pub mod entry;
 pub mod finding;
 pub mod infrared;
+mod kinds;
 pub mod picture;
 pub mod plan;
 pub mod question;

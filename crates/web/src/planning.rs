@@ -124,7 +124,6 @@ impl Planned {
         Site {
             building: &page.building,
             picture: &page.picture,
-            standing: &page.standing,
             wood: &self.wood,
             climate: page.job.climate,
             design_outdoor_c: page.job.design_outdoor_c,

@@ -85,7 +85,9 @@ fn chosen(input: &Input) -> Result<BTreeMap<&'static str, &'static str>, Fault> 
     for (id, value) in input.entries("choices")?.filter(|(_, v)| !v.is_null()) {
         let path = format!("choices.{id}");
         let asked = question(id).ok_or_else(|| input.fault(&path, format!("no question is called {id}")))?;
-        let school = value.as_str().and_then(|v| asked.school(v)).ok_or_else(|| {
+        // A goal or a ceiling may be given as the figure it is.
+        let word = value.as_str().map_or_else(|| value.to_string(), str::to_owned);
+        let school = asked.school(&word).ok_or_else(|| {
             let known: Vec<&str> = asked.schools.iter().map(|s| s.id.as_str()).collect();
             input.fault(&path, format!("must be one of {}, got {value}", known.join(", ")))
         })?;

@@ -3,41 +3,11 @@
 use super::Condition;
 use crate::building::{SpaceKind, Structure};
 use crate::cautions::{Caution, Work, cautions_of};
+use crate::kinds::kinds;
 use serde::Deserialize;
 use std::sync::LazyLock;
 
-macro_rules! words {
-    ($($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $id:literal, $words:literal;)* })*) => {$(
-        $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize)]
-        pub enum $name { $($(#[$vdoc])* #[serde(rename = $id)] $variant,)* }
-
-        impl $name {
-            /// All, in order.
-            pub const ALL: &'static [Self] = &[$(Self::$variant),*];
-
-            /// The id used in storage and exchange.
-            #[must_use]
-            pub const fn id(self) -> &'static str {
-                match self { $(Self::$variant => $id,)* }
-            }
-
-            /// Plain words.
-            #[must_use]
-            pub const fn words(self) -> &'static str {
-                match self { $(Self::$variant => $words,)* }
-            }
-
-            /// The one with this id.
-            #[must_use]
-            pub fn from_id(id: &str) -> Option<Self> {
-                Self::ALL.iter().copied().find(|k| k.id() == id)
-            }
-        }
-    )*};
-}
-
-words! {
+kinds! {
     /// Part of the order of work.
     Phase {
         /// Nobody gets hurt.

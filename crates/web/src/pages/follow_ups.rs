@@ -63,8 +63,7 @@ fn next(f: &FollowUp, begun: NaiveDate, after: NaiveDate, climate: Climate) -> O
 }
 
 /// Rows in words, open ones first.
-pub fn rows(all: &[FollowUpRow]) -> Vec<Row> {
-    let today = Utc::now().date_naive();
+pub fn rows(all: &[FollowUpRow], today: NaiveDate) -> Vec<Row> {
     let row = |f: &FollowUpRow| Row {
         id: f.id,
         name: f.name.clone(),
@@ -85,8 +84,7 @@ pub fn rows(all: &[FollowUpRow]) -> Vec<Row> {
 }
 
 /// What the plan asks for and nobody has put on the calendar.
-pub fn proposed(planned: &Planned, page: &JobPage) -> Vec<Proposed> {
-    let today = Utc::now().date_naive();
+pub fn proposed(planned: &Planned, page: &JobPage, today: NaiveDate) -> Vec<Proposed> {
     missing(planned)
         .filter_map(|f| {
             let due = next(f, today, today, page.job.climate)?;
@@ -195,7 +193,7 @@ async fn view_of(
     let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
     let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
     let kept = scope.plan_rows(job).await?.follow_ups.into_iter().find(|f| f.id == id).ok_or(Failure::NotFound)?;
-    let row = rows(std::slice::from_ref(&kept)).pop().ok_or(Failure::NotFound)?;
+    let row = rows(std::slice::from_ref(&kept), who.show().today(Utc::now())).pop().ok_or(Failure::NotFound)?;
     Ok(FollowUpPage {
         frame: Frame::new(who, token, uri),
         job: JobFrame { id: job.to_string(), name: found.name, visit, view: "plan" },

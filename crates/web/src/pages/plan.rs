@@ -55,10 +55,16 @@ struct PlanPage {
     questions: Vec<QuestionRow>,
     follow_ups: Vec<super::follow_ups::Row>,
     proposed: Vec<super::follow_ups::Proposed>,
-    act_id: Uuid,
     last: Option<LastChange>,
     wrong: Wrong,
     local_code: &'static str,
+}
+
+impl PlanPage {
+    /// An id for what a form does: each has its own, so that one sent twice is done once and two are done both.
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
 }
 
 /// What was typed that needs changing, and why.
@@ -168,9 +174,8 @@ async fn view_of(
         priced: !planned.book.cents.is_empty(),
         refused: refused(planned),
         questions: planned.asked(page).iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
-        follow_ups: super::follow_ups::rows(&planned.rows.follow_ups),
-        proposed: super::follow_ups::proposed(planned, page),
-        act_id: Uuid::now_v7(),
+        follow_ups: super::follow_ups::rows(&planned.rows.follow_ups, show.today(Utc::now())),
+        proposed: super::follow_ups::proposed(planned, page, show.today(Utc::now())),
         last: last_change(who, scope, page.job.id, &TABLES).await?,
         job: page.frame("plan"),
         wrong,

@@ -44,7 +44,6 @@ struct WhyPage {
     other_ticks: Vec<Tick>,
     error: Option<String>,
     kept: Option<String>,
-    act_id: Uuid,
     last: Option<LastChange>,
     local_code: &'static str,
 }
@@ -57,6 +56,11 @@ struct Tick {
 }
 
 impl WhyPage {
+    /// An id for what a form does: each has its own, so that one sent twice is done once and two are done both.
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
+
     fn chosen(&self) -> Option<&Cause> {
         self.argument.causes.iter().find(|c| c.chosen)
     }
@@ -187,7 +191,6 @@ async fn view_of(
         form,
         error: None,
         kept: None,
-        act_id: Uuid::now_v7(),
         last: last_change(who, scope, job, &["conclusion"]).await?,
         job: page.frame("why"),
         local_code: LOCAL_CODE,

@@ -1,6 +1,5 @@
 //! Vents, fans, ducts and airing.
 
-use super::dry::figures;
 use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
 use crate::building::SpaceKind;
 use hygrothermal::air::MoistAir;
@@ -8,7 +7,7 @@ use hygrothermal::quantity::{
     AirFlow, Area, ArealMass, Diameter, HeatCapacity, Length, Minutes, Temperature, ThermalResistance, Volume,
     WaterFlow,
 };
-use hygrothermal::space::{Budget, compare_air, moisture_source};
+use hygrothermal::space::{Budget, moisture_source};
 use hygrothermal::vent::{
     AtticRatio, BathExhaust, Duct, DuctCourse, DuctRun, DuctWall, Exhaust, Fitting, Lining, attic_vents, bath_exhaust,
     crawl_vents, net_free_area, sealed_crawl, vent_cover,
@@ -250,22 +249,8 @@ pub fn fan(w: &mut Work) -> Option<()> {
         "50 cfm on demand, 20 all the time (ASHRAE 62.2, from memory)",
     );
     let quantity = AirFlow::new(flow).ok()?;
-    let compared = compare_air(&inside, &outside, quantity, None);
-    w.found("Water carried out, running all day", Measure::Daily, compared.removal_l_day);
     w.found("All the air is changed in", Measure::Minutes, space.volume_m3() / flow.max(1e-6) / 60.0);
-    w.explain(&["water = ρ Q (W_in − W_out)"], "Mass balance.");
-    let [t, rh, out_t, out_rh] = figures(w, ["t", "rh", "out_t", "out_rh"])?;
-    w.same(
-        "compare_air",
-        &[
-            ("inside.t_c", t),
-            ("inside.rh_pct", rh),
-            ("outside.t_c", out_t),
-            ("outside.rh_pct", out_rh),
-            ("flow_m3_s", flow),
-        ],
-        &[],
-    );
+    w.exchange(space, (&inside, &outside), quantity)?;
     w.need("exhaust_fan", 1.0);
     w.need("flap_terminal", 1.0);
     w.need("co_alarm", 1.0);
@@ -331,7 +316,7 @@ pub fn airing(w: &mut Work) -> Option<()> {
         flow,
         source,
     };
-    let coldest = w.site.picture.space(space.id).and_then(|s| s.coldest(w.site.building)).map(|(_, r)| r.t);
+    let coldest = w.coldest(space);
     if let Some(surface) = coldest {
         match budget.hours_to_dew(surface) {
             Some(h) => w.found("Shut again, the coldest surface is wet after", Measure::Hours, h),
@@ -342,7 +327,7 @@ pub fn airing(w: &mut Work) -> Option<()> {
         &["minutes = 60 ln 10 / air changes;  water = 0.9 V/v (W_in − W_out);  afterwards W(t) = W_ss + (W₀ − W_ss) e^(−t/τ)"],
         "Mass balance of a well-mixed space; people: common practice.",
     );
-    let [t, out_t, out_rh] = figures(w, ["t", "out_t", "out_rh"])?;
+    let [t, out_t, out_rh] = w.figures(["t", "out_t", "out_rh"])?;
     let start = budget.start.rh(hygrothermal::air::Over::Ice);
     w.same(
         "budget",

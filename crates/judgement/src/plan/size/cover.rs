@@ -1,6 +1,5 @@
 //! Covering, sealing and insulating.
 
-use super::dry::figures;
 use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
 use crate::advice::{InsulationCall, advise};
 use crate::building::{Side, Space, SpaceKind, buildup};
@@ -242,7 +241,7 @@ fn winter_air(w: &Work, space: &Space) -> ([f64; 2], Origin) {
 pub fn pipes(w: &mut Work) -> Option<()> {
     let space = w.space(&[SpaceKind::Basement, SpaceKind::Crawl, SpaceKind::Attic, SpaceKind::Room])?;
     let air = w.inside_air(Some(space), [24.0, 75.0], "a humid summer day")?;
-    let [t, _] = figures(w, ["t", "rh"])?;
+    let [t, _] = w.figures(["t", "rh"])?;
     let cold = w.assume("cold_t", "What runs in it", Measure::Temperature, 10.0, "mains water");
     let pipe = w.assume("pipe_m", "Pipe’s outside diameter", Measure::Thickness, 0.022, "a usual supply pipe");
     let run = w.assume("run_m", "Length to cover", Measure::Length, 8.0, "measure it");

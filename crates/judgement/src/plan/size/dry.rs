@@ -4,7 +4,6 @@ use super::{Measure, Origin, Work, pieces};
 use crate::building::SpaceKind;
 use hygrothermal::machine::{Dehumidifier, Rating, restoration_rule};
 use hygrothermal::quantity::{AirFlow, DailyWater, Days, MoistureContent, RelativeHumidity, Temperature, Volume};
-use hygrothermal::space::compare_air;
 use hygrothermal::wood::{equilibrium_moisture, humidity_at};
 
 /// A household or rental machine's label, L/day.
@@ -75,29 +74,8 @@ pub fn ventilate(w: &mut Work) -> Option<()> {
         "openings on two sides, rough",
     );
     let flow = AirFlow::from_air_changes(changes, volume).ok()?;
-    let coldest = w.site.picture.space(space.id).and_then(|s| s.coldest(w.site.building)).map(|(_, r)| r.t);
-    let compared = compare_air(&inside, &outside, flow, coldest);
     w.found("Airflow", Measure::Flow, flow.get());
-    w.found("Water carried out", Measure::Daily, compared.removal_l_day);
-    w.explain(&["water = ρ Q (W_in − W_out)"], "Mass balance; ASHRAE Handbook 2017 ch. 1 for the airs.");
-    if compared.removal_l_day <= 0.0 {
-        w.note("Outdoor air is the wetter one now: keep shut, and open only when its dew point has fallen below the inside’s.");
-    }
-    if compared.condenses == Some(true) {
-        w.note("It would condense on the coldest surface read: ventilating alone leaves that wet.");
-    }
-    let [t, rh, out_t, out_rh] = figures(w, ["t", "rh", "out_t", "out_rh"])?;
-    w.same(
-        "compare_air",
-        &[
-            ("inside.t_c", t),
-            ("inside.rh_pct", rh),
-            ("outside.t_c", out_t),
-            ("outside.rh_pct", out_rh),
-            ("flow_m3_s", flow.get()),
-        ],
-        &[],
-    );
+    w.exchange(space, (&inside, &outside), flow)?;
     w.need("fan_day", pieces(flow.get() / BOX_FAN).max(1.0) * 7.0);
     Some(())
 }
@@ -106,7 +84,7 @@ pub fn dehumidify(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
-    let [t, rh] = figures(w, ["t", "rh"])?;
+    let [t, rh] = w.figures(["t", "rh"])?;
     let rated =
         w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");
     let machine = Dehumidifier { rated: DailyWater::new(rated).ok()?, at: Rating::COOL };
@@ -137,7 +115,7 @@ pub fn dry_out(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
     let area = w.drawn("area_m2", "Floor", Measure::Area, space.area_m2);
     w.inside_air(Some(space), [15.0, 70.0], "not read yet")?;
-    let [t, rh] = figures(w, ["t", "rh"])?;
+    let [t, rh] = w.figures(["t", "rh"])?;
     let (temperature, humidity) = (Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?);
     let equilibrium = equilibrium_moisture(temperature, humidity).ok()?;
     w.found("Wood in this air ends at", Measure::Percent, equilibrium);
@@ -203,13 +181,4 @@ pub fn monitor(w: &mut Work) -> Option<()> {
     w.explain(&["surface under the dew point, hour by hour"], "Common practice.");
     w.need("logger_week", loggers * pieces(days / 7.0));
     Some(())
-}
-
-/// Figures already given, as they stand after anything typed over.
-pub(super) fn figures<const N: usize>(w: &Work, keys: [&str; N]) -> Option<[f64; N]> {
-    let mut out = [0.0; N];
-    for (at, key) in out.iter_mut().zip(keys) {
-        *at = w.out.given.iter().find(|g| g.key == key)?.value;
-    }
-    Some(out)
 }

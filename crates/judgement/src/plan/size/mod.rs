@@ -18,10 +18,11 @@ use crate::building::{Building, Climate, Level, Space, SpaceKind};
 use crate::cause::Case;
 use crate::climate::{ClimateYear, year};
 use crate::picture::Picture;
-use crate::reading::{AirState, Reading};
+use crate::reading::AirState;
 use hygrothermal::air::MoistAir;
 use hygrothermal::material::{Material, material};
-use hygrothermal::quantity::{Pressure, Temperature};
+use hygrothermal::quantity::{AirFlow, Pressure, Temperature};
+use hygrothermal::space::compare_air;
 use std::collections::BTreeMap;
 
 /// What a figure measures, and in which SI unit it is given.
@@ -175,8 +176,6 @@ pub struct Site<'a> {
     pub building: &'a Building,
     /// It, as read on the visit.
     pub picture: &'a Picture,
-    /// Readings of the visit.
-    pub standing: &'a [Reading],
     /// Wood readings of all visits: station, day, %.
     pub wood: &'a [(uuid::Uuid, f64, f64)],
     /// Its climate.
@@ -364,6 +363,37 @@ impl<'a> Work<'a> {
         let t = self.give("out_t", "Outdoor air", Measure::Temperature, t, origin.clone());
         let rh = self.give("out_rh", "Its relative humidity", Measure::Percent, rh, origin);
         moist(t, rh)
+    }
+
+    /// Figures already given, as they stand after anything typed over.
+    fn figures<const N: usize>(&self, keys: [&str; N]) -> Option<[f64; N]> {
+        let mut out = [0.0; N];
+        for (at, key) in out.iter_mut().zip(keys) {
+            *at = self.out.given.iter().find(|g| g.key == key)?.value;
+        }
+        Some(out)
+    }
+
+    /// Temperature of the coldest surface read in a space, bare soil left out.
+    fn coldest(&self, space: &Space) -> Option<Temperature> {
+        Some(self.site.picture.space(space.id)?.coldest(self.site.building)?.1.t)
+    }
+
+    /// Water that outdoor air carries out at a flow; both airs have been given before.
+    fn exchange(&mut self, space: &Space, (inside, outside): (&MoistAir, &MoistAir), flow: AirFlow) -> Option<()> {
+        let compared = compare_air(inside, outside, flow, self.coldest(space));
+        self.found("Water carried out in a day", Measure::Daily, compared.removal_l_day);
+        self.explain(&["water = ρ Q (W_in − W_out)"], "Mass balance; ASHRAE Handbook 2017 ch. 1 for the airs.");
+        if compared.removal_l_day <= 0.0 {
+            self.note("Outdoor air is the wetter one now: keep shut, and open only when its dew point has fallen below the inside’s.");
+        }
+        if compared.condenses == Some(true) {
+            self.note("It would condense on the coldest surface read: ventilating alone leaves that wet.");
+        }
+        let [t, rh, out_t, out_rh] = self.figures(["t", "rh", "out_t", "out_rh"])?;
+        let airs = [("inside.t_c", t), ("inside.rh_pct", rh), ("outside.t_c", out_t), ("outside.rh_pct", out_rh)];
+        self.same("compare_air", &[&airs[..], &[("flow_m3_s", flow.get())]].concat(), &[]);
+        Some(())
     }
 
     /// Floor area of the house: its largest storey.
