@@ -170,10 +170,14 @@ proptest! {
     #[test]
     fn mold_never_leaves_its_scale_and_follows_the_damp(hours in prop::collection::vec((-10.0..50.0_f64, 40.0..99.0_f64), 1..400), class in prop::sample::select(&Sensitivity::ALL), start in 0.0..6.0_f64) {
         let series = |more: f64| hours.iter().map(|&(c, h)| (t(c), RelativeHumidity::new(h + more).unwrap())).collect::<Vec<_>>();
-        let run = |series: &[_]| mold_index(series, class, MoldIndex::new(start).unwrap(), Decline::ASHRAE_160).unwrap();
-        let (dry, damp) = (run(&series(0.0)), run(&series(1.0)));
-        prop_assert!((0.0..=6.0).contains(&dry.end) && dry.peak <= 6.0 && dry.peak >= start);
-        prop_assert!(damp.peak >= dry.peak - 1e-12);
+        let run = |series: &[_], decline| mold_index(series, class, MoldIndex::new(start).unwrap(), decline).unwrap();
+        let grown = run(&series(0.0), Decline::ASHRAE_160);
+        prop_assert!((0.0..=6.0).contains(&grown.end) && grown.peak <= 6.0 && grown.peak >= start);
+        // Decline begins anew after every favorable hour, so that a damper hour in between can cost a little; and growth
+        // slows at M = 1 by less than an hour's worth. Apart from both, damper air never grows less.
+        let still = Decline::new(0.0).unwrap();
+        let (dry, damp) = (run(&series(0.0), still), run(&series(1.0), still));
+        prop_assert!(damp.peak >= dry.peak - 0.002, "{} under {}", damp.peak, dry.peak);
     }
 
     /// Two routes to one figure: the closed form and the march by hours.

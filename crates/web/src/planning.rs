@@ -4,7 +4,6 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::job_page::JobPage;
-use crate::pages::why::computed;
 use hygrothermal::wood::MeterReading;
 use judgement::cause::{Diagnosis, cause, diagnose};
 use judgement::plan::{
@@ -63,7 +62,7 @@ impl Planned {
             row.causes.split_whitespace().filter_map(cause).map(|c| c.id.as_str()).collect::<Vec<&'static str>>()
         });
         let own = concluded.is_some();
-        let causes = concluded.unwrap_or_else(|| computed(&diagnosis));
+        let causes = concluded.unwrap_or_else(|| diagnosis.acting());
         let rows = scope.plan_rows(job).await?;
         let typed = rows.figures.iter().map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect();
         let practice = scope.practice_schools().await?;

@@ -87,6 +87,15 @@ impl Diagnosis {
     pub fn cause(&self, id: &str) -> Option<&Ranked> {
         self.causes.iter().find(|r| r.cause.id == id)
     }
+
+    /// Ids of the causes that act; two close ones count as neither.
+    #[must_use]
+    pub fn acting(&self) -> Vec<&'static str> {
+        match &self.conclusion {
+            Conclusion::Acting(ids) => ids.clone(),
+            Conclusion::Close(..) | Conclusion::CantTell => Vec::new(),
+        }
+    }
 }
 
 /// A combination of causes: indices into the table, and the logarithm of its odds.

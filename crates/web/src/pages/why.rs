@@ -15,7 +15,7 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use judgement::cause::{Conclusion, Diagnosis, causes, diagnose};
+use judgement::cause::{Diagnosis, causes, diagnose};
 use judgement::cautions::LOCAL_CODE;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -197,14 +197,6 @@ async fn view_of(
     })
 }
 
-/// Ids of the causes computed to act; two close ones count as neither.
-pub fn computed(diagnosis: &Diagnosis) -> Vec<&'static str> {
-    match &diagnosis.conclusion {
-        Conclusion::Acting(ids) => ids.clone(),
-        Conclusion::Close(..) | Conclusion::CantTell => Vec::new(),
-    }
-}
-
 /// Keeps the consultant's conclusion; one that differs from the computed needs its reason.
 pub async fn conclude(
     who: Who,
@@ -222,7 +214,7 @@ pub async fn conclude(
         causes: ticked.collect(),
         reason: fields.get("reason").map(|r| r.trim().to_owned()).unwrap_or_default(),
     };
-    let computed = computed(&diagnose(&loaded.now.case));
+    let computed = diagnose(&loaded.now.case).acting();
     let differs = {
         let mut own = form.causes.clone();
         let mut theirs = computed.clone();
