@@ -3,7 +3,7 @@
 //! `gutteral with-database cargo bench -p gutteral --bench round`.
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "a benchmark")]
 
-#[path = "../tests/harness/mod.rs"]
+#[path = "../tests/site/harness/mod.rs"]
 mod harness;
 
 use criterion::{Criterion, criterion_group, criterion_main};

@@ -1,7 +1,7 @@
 //! Takes the pictures in `docs/screenshots` from a fresh demo: `./gutteral screenshots`.
 #![allow(clippy::unwrap_used, clippy::expect_used, reason = "a tool for developers")]
 
-#[path = "../tests/harness/mod.rs"]
+#[path = "../tests/site/harness/mod.rs"]
 mod harness;
 
 use gutteral::demo::ENTRY;

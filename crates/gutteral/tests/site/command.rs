@@ -1,12 +1,9 @@
 //! The command as an operator meets it, and several processes over one database.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::client::Caller;
+use crate::harness::{Site, fresh_database};
 use gutteral::cluster::{Cluster, Durability};
 use gutteral::demo::ENTRY;
-use harness::client::Caller;
-use harness::{Site, fresh_database};
 use std::io::Write;
 use std::net::TcpListener;
 use std::process::{Command, Output, Stdio};

@@ -1,9 +1,6 @@
 //! The work as a person does it, in a real browser.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
-use harness::{Browser, Site};
+use crate::harness::{Browser, Site};
 use thirtyfour::Key;
 use thirtyfour::prelude::*;
 
@@ -361,7 +358,7 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     browser.quit().await;
 }
 
-const AXE: &str = include_str!("../../../node_modules/axe-core/axe.min.js");
+const AXE: &str = include_str!("../../../../node_modules/axe-core/axe.min.js");
 
 #[tokio::test(flavor = "multi_thread")]
 async fn axe_finds_nothing_on_any_page_in_either_theme() {
@@ -567,7 +564,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     browser.press("Smell of gas").await;
     browser.press("Save").await;
     // The same form sent again ticks nothing twice.
-    let caller = harness::client::Caller::signed_in(&site, gutteral::demo::ENTRY).await;
+    let caller = crate::harness::client::Caller::signed_in(&site, gutteral::demo::ENTRY).await;
     let job = caller.job("Ferry house").await;
     let id = site.text("select id from finding where what = 'smell_gas'").await;
     caller.post(&format!("{job}/findings"), &[("id", &id), ("what", "smell_gas")]).await;

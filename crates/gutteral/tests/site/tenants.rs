@@ -1,11 +1,8 @@
 //! Two practices in one database, and the walls between them.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::Site;
+use crate::harness::client::{Caller, hidden, link};
 use gutteral::demo::ENTRY;
-use harness::Site;
-use harness::client::{Caller, hidden, link};
 use reqwest::StatusCode;
 use uuid::Uuid;
 

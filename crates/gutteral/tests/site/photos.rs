@@ -1,12 +1,9 @@
 //! Pictures: added, marked, moved, told, and never somebody else's.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::client::{Answer, Caller, hidden, link};
+use crate::harness::wire::{Mode, Wire};
+use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
-use harness::client::{Answer, Caller, hidden, link};
-use harness::wire::{Mode, Wire};
-use harness::{Browser, Site};
 use reqwest::StatusCode;
 use reqwest::multipart::{Form, Part};
 use std::time::Duration;

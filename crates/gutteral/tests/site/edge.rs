@@ -1,12 +1,9 @@
 //! What happens at the edge: forged, stale, doubled and braked requests, headers, files, and a database that goes away.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::Site;
+use crate::harness::client::{Caller, hidden, link};
 use gutteral::cluster::{Cluster, Durability};
 use gutteral::demo::ENTRY;
-use harness::Site;
-use harness::client::{Caller, hidden, link};
 use reqwest::StatusCode;
 use uuid::Uuid;
 

@@ -1,11 +1,8 @@
 //! Plan: gates that only a measurement opens, decisions with their reasons, sizes, prices, follow-ups and their calendar.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::client::{Caller, hidden};
+use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
-use harness::client::{Caller, hidden};
-use harness::{Browser, Site};
 use icalendar::{Calendar, Component};
 use reqwest::StatusCode;
 use thirtyfour::prelude::*;

@@ -1,13 +1,10 @@
 //! The round without a signal: nothing is lost, nothing is doubled, nothing is decided silently.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::client::{Caller, hidden};
+use crate::harness::wire::{Mode, Wire};
+use crate::harness::{Browser, Site};
 use gutteral::cluster::{Cluster, Durability};
 use gutteral::demo::ENTRY;
-use harness::client::{Caller, hidden};
-use harness::wire::{Mode, Wire};
-use harness::{Browser, Site};
 use std::net::SocketAddr;
 use std::process::{Child, Command, Stdio};
 use std::sync::atomic::Ordering;

@@ -1,11 +1,8 @@
 //! Why: the demo's causes, the argument on the page, and the consultant's own conclusion.
-#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-mod harness;
-
+use crate::harness::client::{Caller, hidden};
+use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
-use harness::client::{Caller, hidden};
-use harness::{Browser, Site};
 use reqwest::StatusCode;
 use thirtyfour::prelude::*;
 use uuid::Uuid;

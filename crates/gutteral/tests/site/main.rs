@@ -1,0 +1,12 @@
+//! The whole site over a real database, mostly through a real browser: one program, so that it is built once.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
+
+mod command;
+mod edge;
+mod harness;
+mod journey;
+mod offline;
+mod photos;
+mod plan;
+mod tenants;
+mod why;
