@@ -34,7 +34,9 @@ pub enum ChosenBy {
 
 /// Everything a plan's page and report are made of.
 pub struct Planned {
+    /// As it is now.
     pub gathered: Gathered,
+    /// As it was on the visit.
     pub diagnosis: Diagnosis,
     /// Ids of the causes it is made against.
     pub causes: Vec<&'static str>,
@@ -55,9 +57,11 @@ impl Planned {
         let job = page.job.id;
         let call = scope.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
         let tests = scope.test_runs(job).await?;
-        let mut gathered = gather(&who.show(), page, (&call, &tests), None, AsOf::Now);
+        let show = who.show();
+        let mut gathered = gather(&show, page, (&call, &tests), None, AsOf::Now);
         extra_figures(page, &mut gathered);
-        let diagnosis = diagnose(&gathered.case);
+        // What was mended since no longer speaks of the cause, but it was the cause.
+        let diagnosis = diagnose(&gather(&show, page, (&call, &tests), None, AsOf::Visit).case);
         let concluded = scope.conclusion(job).await?.map(|row| {
             row.causes.split_whitespace().filter_map(cause).map(|c| c.id.as_str()).collect::<Vec<&'static str>>()
         });

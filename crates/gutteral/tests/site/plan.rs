@@ -255,6 +255,10 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     let titles: Vec<&str> = calendar.components.iter().filter_map(|c| c.as_event()?.get_summary()).collect();
     assert_eq!(titles.len() as i64, site.number(open).await);
     assert!(titles.iter().any(|t| t.starts_with("Mill keeper")) && !feed.body.contains("Net loft"), "{titles:?}");
+    assert!(
+        !feed.body.contains("DTEND") && feed.body.matches("PRODID").count() == 1,
+        "a day without an end lasts that day"
+    );
     assert!(feed.body.lines().all(|l| l.len() <= 75), "lines are folded (RFC 5545 3.1)");
     assert!(feed.body.contains(&format!("DTSTART;VALUE=DATE:{}", day.format("%Y%m%d"))), "{}", feed.body);
     assert_eq!(stranger.get("/calendar.ics?key=guess").await.status, StatusCode::NOT_FOUND);
@@ -304,6 +308,26 @@ async fn from_a_finished_round_to_a_report_in_eight_presses() {
     let at = |words: &str| text.find(words).unwrap_or_else(|| panic!("{words} in {text}"));
     assert!(at("Cover the ground") < at("Dehumidifier sized") && at("Dehumidifier sized") < at("Close the vents"));
     browser.quit().await;
+}
+
+/// Mending something opens its gate; it does not argue the cause away.
+#[tokio::test(flavor = "multi_thread")]
+async fn what_was_mended_opens_its_gate_and_stays_part_of_the_cause() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let plan = async || caller.get(&format!("{job}/plan?step=dehumidifier")).await.body;
+    let against = |page: &str| page.split("Against ").nth(1).unwrap().split(':').next().unwrap().to_owned();
+    let before = plan().await;
+    assert!(before.contains("Ground covered</strong>") && before.contains("Cover the ground"));
+    let list = caller.get(&format!("{job}/findings")).await.body;
+    let soil = list.split("findings?at=").find(|rest| rest[36..].starts_with("\">Bare soil")).unwrap()[..36].to_owned();
+    let id = Uuid::now_v7().to_string();
+    let gone = [("id", id.as_str()), ("act", "gone"), ("severity", "3")];
+    assert_eq!(caller.post(&format!("{job}/findings/{soil}"), &gone).await.status, StatusCode::SEE_OTHER);
+    let after = plan().await;
+    assert!(!after.contains("Ground covered</strong>"), "the gate is open");
+    assert_eq!(against(&after), against(&before));
 }
 
 /// The plan of each demo job is what its true cause asks for.

@@ -126,7 +126,10 @@ pub fn default(question: &'static Question, case: &Case) -> &'static str {
                 }
         }
         "rh_ceiling" => ["growth_visible", "mold_on_sheathing"].iter().any(|id| case.has(id)),
-        "wet_structure" => drier_outside.map_or(logged == Some("outdoor_wetter"), |drier| !drier),
+        "wet_structure" => {
+            let humid = logged == Some("outdoor_wetter") || climate == Some(Climate::HotHumid);
+            drier_outside.map_or(humid, |drier| !drier)
+        }
         "interior_retarder" => climate == Some(Climate::Cold),
         "stained_sheathing" => true,
         _ => false,

@@ -108,7 +108,7 @@ pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Resp
     let scope = app.store.feed_reader(&key.key, Utc::now()).await?.ok_or(Failure::NotFound)?;
     let jobs = scope.jobs().await?;
     let mut calendar = Calendar::new();
-    calendar.name("Gutteral follow-ups");
+    calendar.name("Gutteral follow-ups").append_property(("PRODID", "-//Gutteral//Follow-ups//EN"));
     for f in scope.open_follow_ups(None).await? {
         let Some(job) = jobs.iter().find(|j| j.id == f.job_id) else { continue };
         let event = Event::new()
@@ -117,7 +117,8 @@ pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Resp
             .summary(&format!("{}: {}", job.name, f.name))
             .description(&f.note)
             .location(&job.address)
-            .all_day(f.due_on)
+            // A day without an end lasts that day; an end would have to be the next.
+            .starts(f.due_on)
             .done();
         calendar.push(event);
     }

@@ -159,7 +159,7 @@ async fn view_of(
         headline: headline(planned),
         own: planned.own,
         next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
-        flags: planned.diagnosis.red_flags.iter().map(|f| f.text.as_str()).collect(),
+        flags: planned.gathered.case.flags().map(|f| f.text.as_str()).collect(),
         phases: phases(planned, &costs, chosen.map(|s| s.fix.id.as_str())),
         left_out: gone
             .clone()
