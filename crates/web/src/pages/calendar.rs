@@ -107,8 +107,12 @@ pub struct Key {
 pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Response, Failure> {
     let scope = app.store.feed_reader(&key.key, Utc::now()).await?.ok_or(Failure::NotFound)?;
     let jobs = scope.jobs().await?;
-    let mut calendar = Calendar::new();
-    calendar.name("Gutteral follow-ups").append_property(("PRODID", "-//Gutteral//Follow-ups//EN"));
+    // Not prefilled: what makes this file is Gutteral.
+    let mut calendar = Calendar::empty();
+    for property in [("VERSION", "2.0"), ("PRODID", "-//Gutteral//Follow-ups//EN"), ("CALSCALE", "GREGORIAN")] {
+        calendar.append_property(property);
+    }
+    calendar.name("Gutteral follow-ups");
     for f in scope.open_follow_ups(None).await? {
         let Some(job) = jobs.iter().find(|j| j.id == f.job_id) else { continue };
         let event = Event::new()
