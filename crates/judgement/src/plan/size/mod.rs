@@ -230,7 +230,10 @@ pub fn size(site: &Site, fix: &'static Fix) -> Sizing {
     };
     // A sum that cannot be made for want of a reading leaves what was asked, and says so.
     if sized.is_none() {
-        work.out.notes.push("Cannot be sized yet: the readings it rests on are missing.".into());
+        work.out.notes.push(
+            "Cannot be sized: a reading it rests on is missing, or a figure lies outside of what can be computed."
+                .into(),
+        );
     }
     let [base, each] = fix.hours;
     work.out.hours = base + each * work.out.needs.first().map_or(0.0, |n| n.quantity);
