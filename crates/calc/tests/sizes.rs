@@ -45,7 +45,14 @@ fn house(structure: Structure, climate: Climate, [outdoor, dew_rh, inside, rh]: 
             Place::Surface(_) => Observed::Surface(Temperature::new(surface).unwrap()),
         };
         let id = id();
-        standing.push(Reading { id, station_id: station.id, taken_ms: 0, observed, accuracy: Accuracy::TYPICAL });
+        standing.push(Reading {
+            id,
+            station_id: station.id,
+            instrument_id: Uuid::nil(),
+            taken_ms: 0,
+            observed,
+            accuracy: Accuracy::TYPICAL,
+        });
     }
     let picture = picture(&building, &standing);
     let mut case = Case::new(structure);

@@ -78,6 +78,8 @@ pub static THICKNESS: Kind = pair(&[
     unit("cm", 0.01, None, &[]),
     unit("m", 1.0, None, &[]),
 ]);
+/// Rain, kept in millimeters.
+pub static RAIN: Kind = pair(&[unit("mm", 1.0, Some(0), &[]), unit("in", INCH * 1000.0, Some(2), &["\"", "inch"])]);
 /// Floor areas.
 pub static AREA: Kind = pair(&[unit("m²", 1.0, None, &["m2"]), unit("ft²", FT * FT, None, &["ft2", "sqft"])]);
 /// Net free areas.

@@ -21,6 +21,8 @@ pub enum Observed {
     Water(Collected),
     /// Air moved, m³/s.
     Airflow(f64),
+    /// Rain of the two days before, mm.
+    Rain(f64),
     /// Only words.
     Note,
 }
@@ -130,6 +132,8 @@ pub struct Reading {
     pub id: Uuid,
     /// Where.
     pub station_id: Uuid,
+    /// By which instrument.
+    pub instrument_id: Uuid,
     /// When, milliseconds since 1970.
     pub taken_ms: i64,
     /// What.

@@ -40,7 +40,14 @@ impl Case {
         let station_id = self.building.station_at(self.place(name)).unwrap().id;
         let n = self.readings.len();
         let (id, taken_ms) = (Uuid::from_u128(9_000 + n as u128), n as i64 * 60_000);
-        self.readings.push(Reading { id, station_id, taken_ms, observed, accuracy: self.accuracy });
+        self.readings.push(Reading {
+            id,
+            station_id,
+            instrument_id: Uuid::nil(),
+            taken_ms,
+            observed,
+            accuracy: self.accuracy,
+        });
         self
     }
 

@@ -93,6 +93,7 @@ fn the_table_speaks_of_the_vocabulary_only() {
         "rain_correlation",
         "masonry_rel",
         "dehumidifier_l_day",
+        "dehumidifier_share",
         "trouble_when",
         "season",
         "climate",

@@ -22,7 +22,8 @@ const SEEN: &str = "ground_slopes_to_wall pooling_at_wall gutter_faulty downpipe
     growth_area_m2 white_fluff wallpaper_loose subfloor_damp_one_room mortar_washed_out tight_layer_outside \
     tight_layers_both_sides drips_without_rain_or_snow cavity_filled_recently floor_heated wet_soil_near_water \
     foundation_moving sewage electrics_wet metal_behind_reading reflective_surface smell_gas combustion_appliance \
-    old_lead_asbestos_age soil_gas_vented supply_air_there hours_below_dew";
+    old_lead_asbestos_age soil_gas_vented supply_air_there hours_below_dew \
+    dehumidifier_rated_l_day masonry_rel_dry";
 
 const TESTS: &str = "plastic_sheet:wet_under,wet_on_top,dry salt_drop:dissolves,stays hose:leaks,tight \
     isolate_supply:stops,continues run_fixture:wets,no_change overnight_vent:improves,same \

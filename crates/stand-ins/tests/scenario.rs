@@ -44,6 +44,7 @@ fn pictures(job: &DemoJob) -> Vec<Picture> {
             let readings: Vec<Reading> = (0..)
                 .zip(&v.readings)
                 .map(|(i, r)| Reading {
+                    instrument_id: Uuid::nil(),
                     id: Uuid::from_u128(i),
                     station_id: job.building.station_at(r.place).unwrap().id,
                     taken_ms: i as i64,

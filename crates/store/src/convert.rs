@@ -135,11 +135,19 @@ pub(crate) fn reading(row: &reading::Model, by: &instrument::Model) -> Result<Op
             Observed::Water(Collected { liters: shown()?, hours })
         }
         "airflow" => Observed::Airflow(shown()?),
+        "rain" => Observed::Rain(shown()?),
         "note" => Observed::Note,
         other => return Err(StoreError::Corrupt(format!("unknown kind of reading {other}"))),
     };
     let taken_ms = row.taken_at.timestamp_millis();
-    Ok(Some(Reading { id: row.id, station_id: row.station_id, taken_ms, observed, accuracy }))
+    Ok(Some(Reading {
+        id: row.id,
+        station_id: row.station_id,
+        instrument_id: row.instrument_id,
+        taken_ms,
+        observed,
+        accuracy,
+    }))
 }
 
 /// What an infrared reading was corrected from; its band is wider than the instrument's own.

@@ -19,6 +19,7 @@ pub use entity::{
 pub use error::StoreError;
 pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
+pub use query::conclusions::NewConclusion;
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
 pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};

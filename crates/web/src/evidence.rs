@@ -7,7 +7,7 @@ use crate::view::show::Show;
 use crate::view::spot::Spot;
 use judgement::building::Place;
 use judgement::call::Call;
-use judgement::cause::{Case, Fact, facts, season};
+use judgement::cause::{Case, Fact, capacity, course, facts, season};
 use judgement::finding::finding;
 use std::collections::BTreeMap;
 use store::{FindingRow, TestRun, Visit};
@@ -47,7 +47,9 @@ pub fn gather(
     as_of: AsOf,
 ) -> Gathered {
     let visit = page.visit.as_ref().filter(|_| as_of == AsOf::Visit);
-    let mut out = Gathered { case: Case::new(page.job.structure), sources: BTreeMap::new() };
+    let place = space.and_then(|id| page.building.space(id)).map(|s| s.kind);
+    let structure = place.map_or(page.job.structure, |kind| page.job.structure.around(kind));
+    let mut out = Gathered { case: Case::new(structure), sources: BTreeMap::new() };
     let here = |spot: Spot| space.is_none() || spot == Spot::default() || spot.space_in(&page.building) == space;
     for row in during(page.findings.clone(), visit).iter().filter(|r| here(Spot::from(*r))) {
         out.found(page, row);
@@ -122,23 +124,39 @@ impl Gathered {
     }
 
     fn computed(&mut self, show: &Show, page: &JobPage, space: Option<Uuid>) {
-        let known = facts(&page.building, &page.picture, &page.standing, space);
+        let mut known = facts(&page.building, &page.picture, &page.standing, space);
+        let end = page.visit.as_ref().and_then(|v| v.ended_at).unwrap_or_else(chrono::Utc::now);
+        known.extend(course(&page.building, &page.ever, end.timestamp_millis(), space));
+        known.extend(machine(page, space));
         self.case.add_facts(&known);
-        let dew = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
+        let figure = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
         for fact in &known {
             let place = page.building.place_name(fact.at).to_owned();
             let at = match fact.at {
                 Place::Outdoors => Uuid::nil(),
                 Place::Space(id) | Place::Surface(id) => id,
             };
+            let mut id = fact.id;
             let words = match fact.id {
-                "outdoor_dew_c" => match dew("air_dew_c") {
+                "dehumidifier_capacity_l_day" => continue,
+                "dehumidifier_l_day" => match figure("dehumidifier_capacity_l_day") {
+                    Some(most) => {
+                        id = "dehumidifier_share";
+                        format!("{} of {}", show.water_per_day(fact.figure), show.water_per_day(most))
+                    }
+                    None => show.water_per_day(fact.figure),
+                },
+                "masonry_rel" => match self.case.figure_of("masonry_rel_dry") {
+                    Some(dry) => format!("{} against {dry}", fact.figure),
+                    None => continue,
+                },
+                "outdoor_dew_c" => match figure("air_dew_c") {
                     Some(inside) => format!("{} against {}", show.temperature(fact.figure), show.temperature(inside)),
                     None => continue,
                 },
                 _ => told(show, fact),
             };
-            self.source(fact.id, words, place, section_at(page, at));
+            self.source(id, words, place, section_at(page, at));
         }
         if let Some(out) = &page.picture.outdoor {
             let href = section_at(page, Uuid::nil());
@@ -146,6 +164,17 @@ impl Gathered {
             self.said("season", season(t), format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
         }
     }
+}
+
+/// What the dehumidifier of a space, or of the worst there is, can take out in the air it stands in.
+fn machine(page: &JobPage, space: Option<Uuid>) -> Option<Fact> {
+    let spaces = page.building.spaces.iter().filter(|s| space.is_none_or(|id| id == s.id));
+    let here = spaces.filter_map(|s| {
+        let air = page.picture.space(s.id)?.air.as_ref()?;
+        let figure = capacity(page.label_in(s.id)?, &air.value)?;
+        Some(Fact { id: "dehumidifier_capacity_l_day", figure, at: Place::Space(s.id) })
+    });
+    here.max_by(|a, b| a.figure.total_cmp(&b.figure))
 }
 
 /// Findings known not to be there on a visit, or now: looked for, or there once and gone since.
@@ -174,7 +203,8 @@ fn on_section(page: &JobPage, spot: Spot, own: String) -> String {
 fn told(show: &Show, fact: &Fact) -> String {
     match fact.id {
         "worst_margin_c" => format!("{} {}", show.span(fact.figure), show.temperature_unit()),
-        "dehumidifier_l_day" => show.water_per_day(fact.figure),
+        "hours_below_dew" => format!("{:.0} h in two weeks", fact.figure),
+        "rain_correlation" => format!("r {:.2}", fact.figure).replace('-', "−"),
         _ => show.percent(fact.figure),
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::error::Failure;
 use crate::view::JobFrame;
+use crate::view::spot::Spot;
 use hygrothermal::quantity::Temperature;
 use judgement::advice::{SpaceAdvice, advise};
 use judgement::building::{Building, Space};
@@ -34,6 +35,8 @@ pub struct JobPage {
     pub picture: Picture,
     /// Readings of the visit in view that stand.
     pub standing: Vec<Reading>,
+    /// Readings of all visits that stand.
+    pub ever: Vec<Reading>,
 }
 
 impl JobPage {
@@ -49,9 +52,10 @@ impl JobPage {
             Some(id) => Some(visits.iter().find(|v| v.id == id).cloned().ok_or(Failure::NotFound)?),
             None => visits.iter().find(|v| rows.iter().any(|r| r.visit_id == v.id)).or(visits.first()).cloned(),
         };
-        let of_visit: Vec<ReadingRow> =
-            rows.iter().filter(|r| chosen.as_ref().is_some_and(|v| v.id == r.visit_id)).cloned().collect();
-        let standing = effective(&of_visit, &instruments)?;
+        let ever = effective(&rows, &instruments)?;
+        let in_view = rows.iter().filter(|r| chosen.as_ref().is_some_and(|v| v.id == r.visit_id));
+        let in_view: HashSet<Uuid> = in_view.map(|r| r.id).collect();
+        let standing: Vec<Reading> = ever.iter().filter(|r| in_view.contains(&r.id)).cloned().collect();
         let picture = picture(&building, &standing);
         let mut skips = scope.skips(job.id).await?;
         skips.retain(|s| chosen.as_ref().is_some_and(|v| v.id == s.visit_id));
@@ -73,6 +77,7 @@ impl JobPage {
             removed,
             picture,
             standing,
+            ever,
         })
     }
 
@@ -121,6 +126,13 @@ impl JobPage {
     /// Advice for a space.
     pub fn advice(&self, space: &Space) -> SpaceAdvice {
         advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    }
+
+    /// A dehumidifier’s label noted in a space, L/day.
+    pub fn label_in(&self, space: Uuid) -> Option<f64> {
+        let here = |r: &&FindingRow| Spot::from(*r).space_in(&self.building) == Some(space);
+        let standing = self.findings.iter().filter(|r| r.what == "dehumidifier_rated_l_day" && r.gone_at.is_none());
+        standing.filter(here).find_map(|r| r.value)
     }
 
     /// Whether any figure read on the visit in view stands at a station; words alone are none.

@@ -11,7 +11,7 @@ use judgement::plan::{
 };
 use judgement::reading::Observed;
 use std::collections::BTreeMap;
-use store::{PlanRows, PriceBook, ReadingRow, Scope, effective};
+use store::{PlanRows, PriceBook, ReadingRow, Scope};
 use uuid::Uuid;
 
 /// Days a salt check holds for what is read after it (common practice: yearly).
@@ -40,8 +40,10 @@ pub struct Planned {
     pub diagnosis: Diagnosis,
     /// Ids of the causes it is made against.
     pub causes: Vec<&'static str>,
-    /// Whether those are the consultant's own conclusion.
+    /// Whether those of the whole building are the consultant's own conclusion.
     pub own: bool,
+    /// Places with a conclusion of their own, and its causes.
+    pub of_places: Vec<(String, Vec<&'static str>)>,
     pub choices: Choices,
     pub chosen_by: BTreeMap<&'static str, ChosenBy>,
     pub plan: Plan,
@@ -62,15 +64,26 @@ impl Planned {
         extra_figures(page, &mut gathered);
         // What was mended since no longer speaks of the cause, but it was the cause.
         let diagnosis = diagnose(&gather(&show, page, (&call, &tests), None, AsOf::Visit).case);
-        let concluded = scope.conclusion(job).await?.map(|row| {
-            row.causes.split_whitespace().filter_map(cause).map(|c| c.id.as_str()).collect::<Vec<&'static str>>()
-        });
-        let own = concluded.is_some();
-        let causes = concluded.unwrap_or_else(|| diagnosis.acting());
+        let mut conclusions = scope.conclusions(job).await?;
+        let mut concluded = |space: Option<Uuid>| {
+            let row = conclusions.swap_remove(conclusions.iter().position(|r| r.space_id == space)?);
+            let known = row.causes.split_whitespace().filter_map(cause);
+            Some(known.map(|c| c.id.as_str()).collect::<Vec<&'static str>>())
+        };
+        let whole = concluded(None);
+        let spaces = page.building.spaces.iter();
+        let of_places: Vec<_> = spaces.filter_map(|s| Some((s.name.clone(), concluded(Some(s.id))?))).collect();
+        let own = whole.is_some();
+        let mut causes = whole.unwrap_or_else(|| diagnosis.acting());
+        for id in of_places.iter().flat_map(|(_, ids)| ids) {
+            if !causes.contains(id) {
+                causes.push(id);
+            }
+        }
         let rows = scope.plan_rows(job).await?;
         let typed = rows.figures.iter().map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect();
         let practice = scope.practice_schools().await?;
-        let wood = wood_series(page)?;
+        let wood = wood_series(page);
         let mut planned = Self {
             choices: Choices::of(&gathered.case, &BTreeMap::new()),
             chosen_by: BTreeMap::new(),
@@ -80,6 +93,7 @@ impl Planned {
             diagnosis,
             causes,
             own,
+            of_places,
             rows,
             typed,
             wood,
@@ -176,10 +190,10 @@ fn extra_figures(page: &JobPage, gathered: &mut Gathered) {
 }
 
 /// Wood readings of all visits that stand: station, days since the first, %.
-fn wood_series(page: &JobPage) -> Result<Vec<(Uuid, f64, f64)>, Failure> {
-    let standing = effective(&page.rows, &page.instruments)?;
-    let first = standing.iter().map(|r| r.taken_ms).min().unwrap_or(0);
-    let mut out: Vec<(Uuid, f64, f64)> = standing
+fn wood_series(page: &JobPage) -> Vec<(Uuid, f64, f64)> {
+    let first = page.ever.iter().map(|r| r.taken_ms).min().unwrap_or(0);
+    let mut out: Vec<(Uuid, f64, f64)> = page
+        .ever
         .iter()
         .filter_map(|r| match r.observed {
             Observed::Wood(w) => match w.value {
@@ -190,5 +204,5 @@ fn wood_series(page: &JobPage) -> Result<Vec<(Uuid, f64, f64)>, Failure> {
         })
         .collect();
     out.sort_by(|a, b| a.1.total_cmp(&b.1));
-    Ok(out)
+    out
 }

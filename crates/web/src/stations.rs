@@ -98,6 +98,7 @@ fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result
         (Observed::Wood(_), _) => method == "wood",
         (Observed::Relative(_), _) => method == "relative",
         (Observed::Water(_), _) => method == "water",
+        (Observed::Rain(_), _) => method == "rain",
         _ => false,
     };
     let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };

@@ -4,13 +4,14 @@ use crate::job_page::JobPage;
 use crate::view::advice as advice_text;
 use crate::view::show::Show;
 use crate::view::{Mark, meter, question, verdict};
-use calculator::unit::FLOW;
+use calculator::unit::{FLOW, RAIN};
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{Emissivity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
 use judgement::building::{Place, Station};
+use judgement::cause::capacity;
 use judgement::entry::{
     EntryError, Field, Humidity, Reads, Units, parse_air, parse_moisture, parse_scale, parse_surface,
     parse_temperature, parse_water,
@@ -18,7 +19,7 @@ use judgement::entry::{
 use judgement::infrared::{InfraredValue, emissivities, usual};
 use judgement::picture::picture;
 use judgement::question::{Question, questions};
-use judgement::reading::{AirState, Observed, Reading, WoodValue};
+use judgement::reading::{AirState, Collected, Observed, Reading, WoodValue};
 use store::{Instrument, NewValue};
 use uuid::Uuid;
 
@@ -87,6 +88,14 @@ pub fn check(
             }
             (NewValue::Airflow(flow), Observed::Airflow(flow))
         }
+        (Place::Outdoors, Reads::Rain(text)) => {
+            let mm = RAIN.parse(text, units).map_err(|e| vec![refused(Field::Temperature, e)])?;
+            if !(0.0..=MOST_RAIN).contains(&mm) {
+                let most = RAIN.text(MOST_RAIN, units);
+                return Err(vec![refused(Field::Temperature, format!("Rain of two days must be 0 to {most}."))]);
+            }
+            (NewValue::Rain(mm), Observed::Rain(mm))
+        }
         (_, Reads::Note(text)) => {
             let length = text.trim().chars().count();
             if !(1..=LONGEST_NOTE).contains(&length) {
@@ -94,6 +103,10 @@ pub fn check(
                 return Err(vec![refused(Field::Temperature, message)]);
             }
             (NewValue::Note, Observed::Note)
+        }
+        (_, Reads::Rain(_)) => {
+            let message = "Rain is read outdoors.".into();
+            return Err(vec![refused(Field::Temperature, message)]);
         }
         (_, Reads::Water { .. } | Reads::Airflow(_)) => {
             let message = "Water and airflow are read in a space, at its air.".into();
@@ -185,6 +198,7 @@ pub fn supposed(
     let own = instrument.accuracy().ok()?;
     Some(Reading {
         id: Uuid::now_v7(),
+        instrument_id: instrument.id,
         station_id: station.id,
         taken_ms: now.timestamp_millis(),
         observed,
@@ -218,7 +232,7 @@ pub fn meaning(
         }
         Observed::Water(water) => {
             let head = format!("{} collected", show.daily(water.per_day()));
-            let text = "Compare it with what the machine can do at this temperature and humidity.".into();
+            let text = against_label(show, page, station, water);
             return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
         }
         Observed::Airflow(flow) => {
@@ -226,6 +240,11 @@ pub fn meaning(
             let head = format!("{:.1} air changes an hour", flow * 3600.0 / volume);
             let text = format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume));
             return Some(Meaning { mark: Mark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Rain(mm) => {
+            let head = format!("{} of rain in two days", RAIN.text(mm, show.units));
+            let text = "From five such visits on, the meters’ readings are compared with it: does wetness follow rain?";
+            return Some(Meaning { mark: Mark::NONE, head, text: text.into(), figures: Vec::new() });
         }
         Observed::Note => return None,
         Observed::Air(_) | Observed::Surface(_) => {}
@@ -277,6 +296,25 @@ pub fn meaning(
     }
 }
 
+/// What a dehumidifier collected against what its label makes of the air beside it.
+fn against_label(show: &Show, page: &JobPage, station: &Station, water: Collected) -> String {
+    let space = page.building.space_of(station.place).map(|s| s.id);
+    let air = space.and_then(|id| page.picture.space(id)?.air.as_ref());
+    let most = space.and_then(|id| page.label_in(id)).zip(air).and_then(|(rated, air)| capacity(rated, &air.value));
+    match most.filter(|most| *most > 0.0) {
+        Some(most) => {
+            let share = show.percent(water.per_day() / most * 100.0);
+            format!("That is {share} of the {} its label makes of this air.", show.daily(most))
+        }
+        None if air.is_none() => {
+            "Read this space’s air, and tick the machine’s label among the findings, to weigh it.".into()
+        }
+        None => {
+            "Enter the machine’s label among the findings, and it is weighed against what it can do in this air.".into()
+        }
+    }
+}
+
 fn dew_head(show: &Show, air: &AirState) -> String {
     air.dew.map_or_else(|| "Too dry to have a dew point.".into(), |d| format!("Dew point {}", show.temperature_band(d)))
 }
@@ -300,6 +338,8 @@ pub fn asked(show: &Show, checked: &Checked) -> Vec<String> {
     checked.questions.iter().map(|q| question::ask(show, q)).collect()
 }
 
+/// Most rain of two days that is taken, mm: a flood’s (ours).
+const MOST_RAIN: f64 = 1000.0;
 /// Longest note, characters.
 const LONGEST_NOTE: usize = 1000;
 
@@ -317,7 +357,7 @@ pub const fn methods(place: Place) -> &'static [Method] {
             ("note", "note"),
         ],
         Place::Space(_) => &[("air", "air"), ("water", "water"), ("airflow", "airflow"), ("note", "note")],
-        Place::Outdoors => &[("air", "air"), ("note", "note")],
+        Place::Outdoors => &[("air", "air"), ("rain", "rain"), ("note", "note")],
     }
 }
 
@@ -355,6 +395,7 @@ pub fn reads(place: Place, first: &str, second: &str, how: How) -> Reads {
         }
         "water" => Reads::Water { liters: one, hours: two },
         "airflow" => Reads::Airflow(one),
+        "rain" => Reads::Rain(one),
         "note" => Reads::Note(one),
         "temperature" => Reads::Surface(one),
         _ => Reads::Air {
@@ -374,6 +415,7 @@ pub fn as_typed(reads: &Reads) -> String {
         Reads::Infrared { shown, .. } => format!("ir {}", shown.trim()),
         Reads::Water { liters, hours } => format!("water {} {}", liters.trim(), hours.trim()),
         Reads::Airflow(flow) => format!("flow {}", flow.trim()),
+        Reads::Rain(mm) => format!("rain {}", mm.trim()),
         Reads::Note(text) => text.trim().to_owned(),
         Reads::Air { temperature, moisture, humidity: Humidity::Rh } => {
             format!("{} {}", temperature.trim(), moisture.trim())

@@ -1,6 +1,6 @@
 //! Why: the demo's causes, the argument on the page, and the consultant's own conclusion.
 
-use crate::harness::client::{Caller, hidden};
+use crate::harness::client::{Caller, hidden, link};
 use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
@@ -106,8 +106,9 @@ async fn a_space_has_its_own_argument_and_nobody_elses_job_can_be_argued_about()
     let owner = Caller::signed_in(&site, ENTRY).await;
     let job = owner.job("Mill keeper").await;
     let page = owner.get(&format!("{job}/why")).await.body;
-    let attic = page.split("href=\"").filter_map(|h| h.split_once("\">")).find(|(_, words)| words.starts_with("Attic"));
-    let attic = attic.map(|(href, _)| href.split('"').next().unwrap().to_owned()).unwrap();
+    let of = format!("select id::text from space where name = 'Attic' and job_id = '{}'", &job[6..]);
+    let attic = format!("{job}/why?place={}", site.text(&of).await);
+    assert!(page.contains(&format!("href=\"{attic}\"")), "the page leads there");
     let attic = owner.get(&attic).await.body;
     assert!(!attic.contains("Bare soil"), "what is seen in the crawl space says nothing of the attic");
     assert_eq!(owner.get(&format!("{job}/why?place={}", Uuid::now_v7())).await.status, StatusCode::NOT_FOUND);
@@ -118,4 +119,103 @@ async fn a_space_has_its_own_argument_and_nobody_elses_job_can_be_argued_about()
     assert_eq!(thief.post(&format!("{job}/why"), &own).await.status, StatusCode::NOT_FOUND);
     assert_eq!(hidden(&page, "csrf").len(), owner.token.len());
     assert_eq!(site.count("conclusion").await, 0);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_place_has_its_own_conclusion_and_the_plan_is_made_against_all_of_them() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let of = |name: &str| format!("select id::text from space where name = '{name}' and job_id = '{}'", &job[6..]);
+    let attic = site.text(&of("Attic")).await;
+    let address = format!("{job}/why?place={attic}");
+    let id = Uuid::now_v7().to_string();
+    let own = [("id", id.as_str()), ("place", attic.as_str()), ("cause-attic_ventilation", "1"), ("reason", "")];
+    let refused = caller.post(&format!("{job}/why"), &own).await;
+    assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused.body.contains("This differs from what was computed"), "{}", refused.body);
+    assert!(refused.body.contains("for Attic"), "{}", refused.body);
+    assert!(refused.body.contains("name=\"cause-attic_ventilation\" value=\"1\" checked"), "what was ticked stays");
+    let own = [&own[..3], &[("reason", "Soffits are <painted> shut.")]].concat();
+    let kept = caller.post(&format!("{job}/why"), &own).await;
+    assert_eq!((kept.status, kept.location.as_str()), (StatusCode::SEE_OTHER, address.as_str()), "{}", kept.body);
+    assert!(caller.get(&address).await.body.contains("kept by Wren Tallow"));
+    let whole = caller.get(&format!("{job}/why")).await.body;
+    assert!(!whole.contains("kept by Wren Tallow") && whole.contains("concluded</span>"), "the building has none yet");
+
+    let plan = caller.get(&format!("{job}/plan")).await.body;
+    assert!(plan.contains("computed for the whole building, and your conclusions for Attic."), "{plan}");
+    assert!(plan.contains("humid outdoor air let in") && plan.contains("Attic intake"), "both are planned against");
+    let report = link(&caller.get(&job).await.body, "/report");
+    let page = caller.get(&report).await.body;
+    assert!(page.contains("The consultant’s conclusion for Attic:</strong>") && page.contains("&#60;painted&#62;"));
+    assert!(page.contains("Each wet place by its own evidence:"));
+    let json: serde_json::Value =
+        serde_json::from_str(&caller.get(&report.replace("/report", "/readings.json")).await.body).unwrap();
+    assert_eq!(json["why"]["conclusions"][0]["place"], "Attic");
+    assert_eq!(json["why"]["conclusions"][0]["causes"][0], "attic_ventilation");
+    let shares: f64 = json["why"]["computed"].as_array().unwrap().iter().map(|c| c["share"].as_f64().unwrap()).sum();
+    assert!((shares - 1.0).abs() < 1e-9, "{shares}");
+
+    // Taken back, it is gone; undone, it is there again.
+    let back = Uuid::now_v7().to_string();
+    let form = [("id", back.as_str()), ("place", attic.as_str()), ("withdraw", "1")];
+    assert_eq!(caller.post(&format!("{job}/why"), &form).await.status, StatusCode::SEE_OTHER);
+    assert!(!caller.get(&format!("{job}/plan")).await.body.contains("Attic intake"));
+    let undo = [("id", &*Uuid::now_v7().to_string()), ("change", &back)];
+    assert_eq!(caller.post(&format!("{job}/undo"), &undo).await.status, StatusCode::SEE_OTHER);
+    assert!(caller.get(&address).await.body.contains("kept by Wren Tallow"));
+    let nowhere = [("id", &*Uuid::now_v7().to_string()), ("place", &*Uuid::now_v7().to_string()), ("withdraw", "1")];
+    assert_eq!(caller.post(&format!("{job}/why"), &nowhere).await.status, StatusCode::NOT_FOUND);
+}
+
+/// Wood that follows the rain gauge, and a dehumidifier that does a tenth of its label: both speak without being ticked.
+#[tokio::test(flavor = "multi_thread")]
+async fn readings_of_many_days_speak_by_themselves() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let id = Uuid::now_v7().to_string();
+    let new = [
+        ("id", id.as_str()),
+        ("name", "Toll house"),
+        ("structure", "crawl_vented"),
+        ("climate", "mixed"),
+        ("design", "-8"),
+    ];
+    let job = caller.post("/jobs/new", &new).await.location;
+    caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
+    let line = async |line: &str, days_ago: i64| {
+        let at = (chrono::Utc::now().timestamp_millis() - days_ago * 86_400_000).to_string();
+        let form = [("id", &*Uuid::now_v7().to_string()), ("line", line), ("at", &at)];
+        let kept = caller.post(&format!("{job}/shorthand"), &form).await;
+        assert!(kept.status.is_redirection(), "{line}: {}", kept.body);
+    };
+    for (i, (mm, wood)) in [(0, 14.1), (4, 14.6), (12, 15.8), (2, 14.9), (30, 18.9), (8, 15.1)].into_iter().enumerate()
+    {
+        let ago = 50 - 5 * i as i64;
+        line(&format!("out 10 70 ; out rain {mm} ; crawl 18.3 60 ; rim N s 15 ; rim N mc {wood}"), ago).await;
+    }
+    let why = caller.get(&format!("{job}/why?cause=rain_entry")).await.body;
+    assert!(why.contains("ollows rain"), "{why}");
+    line("crawl water 1 12", 0).await;
+    let unlabeled = caller.get(&format!("{job}/why?cause=equipment_fault")).await.body;
+    assert!(unlabeled.contains("t collects some liters a day"), "{unlabeled}");
+    let label = Uuid::now_v7().to_string();
+    let tick = [("id", label.as_str()), ("what", "dehumidifier_rated_l_day")];
+    caller.post(&format!("{job}/findings"), &tick).await;
+    let crawl =
+        site.text(&format!("select id::text from space where name = 'Crawl space' and job_id = '{}'", &job[6..])).await;
+    let edit = [
+        ("id", &*Uuid::now_v7().to_string()),
+        ("place", &crawl),
+        ("severity", "2"),
+        ("value", "42.3 pints/day"),
+        ("note", ""),
+    ];
+    let kept = caller.post(&format!("{job}/findings/{label}"), &edit).await;
+    assert!(kept.status.is_redirection(), "{}", kept.body);
+    let labeled = caller.get(&format!("{job}/why?cause=equipment_fault")).await.body;
+    assert!(labeled.contains("t collects far less than it should in this air"), "{labeled}");
+    assert!(labeled.contains("2.0 L/day of 2"), "its sources stand beside it: {labeled}");
+    assert!(!labeled.contains("t collects some liters a day"), "and the liters alone no longer speak");
 }

@@ -147,6 +147,15 @@ impl Structure {
             _ => Shell::House,
         }
     }
+
+    /// The kind of building that one of its spaces is judged as: a roof void is an attic, whatever it stands on.
+    #[must_use]
+    pub const fn around(self, space: SpaceKind) -> Self {
+        match space {
+            SpaceKind::Attic => Self::Attic,
+            _ => self,
+        }
+    }
 }
 
 impl SpaceKind {

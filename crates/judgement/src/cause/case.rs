@@ -6,7 +6,8 @@ use crate::finding::finding;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Figures that move no cause by themselves: they stand beside another, or open a gate of the plan.
-const ONLY_BESIDE: [&str; 4] = ["air_dew_c", "masonry_rel_dry", "surface_c", "dehumidifier_days"];
+const ONLY_BESIDE: [&str; 5] =
+    ["air_dew_c", "masonry_rel_dry", "surface_c", "dehumidifier_days", "dehumidifier_capacity_l_day"];
 
 /// What is known: each outcome once, in the order of the table, whatever order it was said in.
 #[derive(Debug, Clone, PartialEq)]
@@ -129,13 +130,14 @@ impl Case {
     }
 
     /// Figures together, since some mean something only beside another: the outdoor dew point beside that of the air inside,
-    /// masonry beside a dry place of the same material.
+    /// masonry beside a dry place of the same material, a dehumidifier's liters beside what it can take out in this air.
     ///
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that has no figure.
     pub fn figures(&mut self, all: &BTreeMap<String, f64>) -> Result<(), NotEvidence> {
         for (id, figure) in all {
-            let beside = |other: &str| all.get(other).copied();
+            let said = self.figures.clone();
+            let beside = |other: &str| all.get(other).or(said.get(other)).copied();
             match id.as_str() {
                 "air_dew_c" | "masonry_rel_dry" => {}
                 "outdoor_dew_c" => beside("air_dew_c").map_or(Ok(()), |air| self.weigh(id, figure - air))?,
@@ -143,6 +145,10 @@ impl Case {
                     let dry = beside("masonry_rel_dry").filter(|dry| *dry > 0.0);
                     dry.map_or(Ok(()), |dry| self.weigh(id, figure / dry))?;
                 }
+                "dehumidifier_l_day" => match beside("dehumidifier_capacity_l_day").filter(|most| *most > 0.0) {
+                    Some(most) => self.weigh("dehumidifier_share", figure / most)?,
+                    None => self.weigh(id, *figure)?,
+                },
                 _ => self.weigh(id, *figure)?,
             }
             self.figures.insert(id.clone(), *figure);

@@ -3,13 +3,15 @@
 use super::Case;
 use crate::building::{Building, Material, Place};
 use crate::picture::{Picture, SpaceState};
-use crate::reading::{Observed, Reading};
+use crate::reading::{AirValue, Observed, Reading};
+use hygrothermal::machine::{Dehumidifier, Rating};
+use hygrothermal::quantity::DailyWater;
 use hygrothermal::wood::MeterReading;
 use std::collections::BTreeMap;
 use uuid::Uuid;
 
 /// What a pin meter past fiber saturation counts as, %.
-const PAST_SATURATION: f64 = 30.0;
+pub(super) const PAST_SATURATION: f64 = 30.0;
 
 /// A computed fact.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -39,21 +41,8 @@ pub const fn season(outdoor_c: f64) -> &'static str {
 pub fn facts(building: &Building, picture: &Picture, standing: &[Reading], space: Option<Uuid>) -> Vec<Fact> {
     let margins = |s: &SpaceState| margins(building, s).map(|(_, m)| m).fold(f64::INFINITY, f64::min);
     let worst = || picture.spaces.iter().filter(|s| s.air.is_some()).min_by(|a, b| margins(a).total_cmp(&margins(b)));
-    let Some(state) = space.map_or_else(worst, |id| picture.space(id)) else { return Vec::new() };
-    let here = Place::Space(state.space_id);
-    let mut out = Vec::new();
-    if let Some((at, margin)) = self::margins(building, state).min_by(|a, b| a.1.total_cmp(&b.1)) {
-        out.push(Fact { id: "worst_margin_c", figure: margin, at });
-    }
-    let humid = judged(building, state).map(|(at, j)| (at, j.surface_rh.min(100.0)));
-    if let Some((at, figure)) = humid.max_by(|a, b| a.1.total_cmp(&b.1)) {
-        out.push(Fact { id: "surface_rh_pct", figure, at });
-    }
-    out.extend(coldest(building, state).map(|(at, figure)| Fact { id: "surface_c", figure, at }));
-    if let Some(air) = &state.air {
-        out.push(Fact { id: "air_rh_pct", figure: air.value.rh.get(), at: here });
-        out.extend(air.dew.map(|d| Fact { id: "air_dew_c", figure: d.value, at: here }));
-    }
+    let state = space.map_or_else(worst, |id| picture.space(id));
+    let mut out = state.map(|s| of_air(building, s)).unwrap_or_default();
     let outdoor = picture.outdoor.as_ref().and_then(|o| o.dew);
     out.extend(outdoor.map(|d| Fact { id: "outdoor_dew_c", figure: d.value, at: Place::Outdoors }));
     let placed = standing.iter().filter_map(|r| Some((building.station(r.station_id)?.place, r)));
@@ -65,6 +54,7 @@ pub fn facts(building: &Building, picture: &Picture, standing: &[Reading], space
                 MeterReading::Wet => ("wood_mc_pct", PAST_SATURATION),
             },
             Observed::Water(collected) => ("dehumidifier_l_day", collected.per_day()),
+            Observed::Relative(shown) if is_masonry(building, at) => ("masonry_rel", shown.get()),
             _ => continue,
         };
         match out.iter_mut().find(|f: &&mut Fact| f.id == id) {
@@ -74,6 +64,37 @@ pub fn facts(building: &Building, picture: &Picture, standing: &[Reading], space
         }
     }
     out
+}
+
+/// Facts about a space’s air and its surfaces.
+fn of_air(building: &Building, state: &SpaceState) -> Vec<Fact> {
+    let mut out = Vec::new();
+    if let Some((at, margin)) = margins(building, state).min_by(|a, b| a.1.total_cmp(&b.1)) {
+        out.push(Fact { id: "worst_margin_c", figure: margin, at });
+    }
+    let humid = judged(building, state).map(|(at, j)| (at, j.surface_rh.min(100.0)));
+    if let Some((at, figure)) = humid.max_by(|a, b| a.1.total_cmp(&b.1)) {
+        out.push(Fact { id: "surface_rh_pct", figure, at });
+    }
+    out.extend(coldest(building, state).map(|(at, figure)| Fact { id: "surface_c", figure, at }));
+    if let Some(air) = &state.air {
+        let at = Place::Space(state.space_id);
+        out.push(Fact { id: "air_rh_pct", figure: air.value.rh.get(), at });
+        out.extend(air.dew.map(|d| Fact { id: "air_dew_c", figure: d.value, at }));
+    }
+    out
+}
+
+/// What a dehumidifier of this label takes out if it never stops, in this air, L/day. `rated` at 18.3 °C and 60 %, L/day.
+#[must_use]
+pub fn capacity(rated: f64, air: &AirValue) -> Option<f64> {
+    let rated = DailyWater::new(rated).ok()?;
+    Some(Dehumidifier { rated, at: Rating::COOL }.run(air.t, air.rh, rated).capacity)
+}
+
+fn is_masonry(building: &Building, at: Place) -> bool {
+    let Place::Surface(id) = at else { return false };
+    building.surface(id).is_some_and(|s| matches!(s.material, Material::Concrete | Material::Masonry))
 }
 
 fn judged<'a>(
@@ -88,11 +109,10 @@ fn judged<'a>(
 
 /// The coldest masonry, which is what is coated; where there is none, the coldest surface.
 fn coldest(building: &Building, state: &SpaceState) -> Option<(Place, f64)> {
-    let material = |id: Uuid| building.surface(id).map(|s| s.material);
-    let masonry = |id: Uuid| matches!(material(id), Some(Material::Concrete | Material::Masonry));
+    let soil = |id: Uuid| building.surface(id).is_some_and(|s| s.material == Material::Soil);
     let read = state.surfaces.iter().filter_map(|s| Some((s.surface_id, s.read.as_ref()?.t.get())));
-    let read: Vec<(Uuid, f64)> = read.filter(|(id, _)| material(*id) != Some(Material::Soil)).collect();
-    let walls = read.iter().filter(|(id, _)| masonry(*id));
+    let read: Vec<(Uuid, f64)> = read.filter(|(id, _)| !soil(*id)).collect();
+    let walls = read.iter().filter(|(id, _)| is_masonry(building, Place::Surface(*id)));
     let coldest = walls.min_by(|a, b| a.1.total_cmp(&b.1)).or_else(|| read.iter().min_by(|a, b| a.1.total_cmp(&b.1)));
     coldest.map(|(id, t)| (Place::Surface(*id), *t))
 }

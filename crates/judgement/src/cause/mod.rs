@@ -5,11 +5,13 @@
 //! produce what is known. What is unknown moves nothing.
 
 mod case;
+mod course;
 mod diagnosis;
 mod facts;
 mod table;
 
 pub use case::{Case, NotEvidence};
+pub use course::course;
 pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose};
-pub use facts::{Fact, facts, season};
+pub use facts::{Fact, capacity, facts, season};
 pub use table::{Cause, Evidence, Outcome, RedFlag, When, cause, causes, evidence, evidences, red_flags};

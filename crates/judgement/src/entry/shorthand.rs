@@ -3,8 +3,8 @@
 //! An entry is a station, then what was read; entries are separated by `;`. The station is given by the beginnings of
 //! words of its own name or its space's name. What was read is either two figures (air temperature and relative
 //! humidity; `dew` or `wet` before the second makes it that), or one figure: surface temperature, with or without `s`
-//! before it; infrared with `ir`; wood moisture with `mc`; a relative scale with `rel`; airflow with `flow`. Liters and
-//! hours of a dehumidifier follow `water`, and any words `note`. Ambiguity is answered with the choices, never guessed.
+//! before it; infrared with `ir`; wood moisture with `mc`; a relative scale with `rel`; airflow with `flow`; outdoors the
+//! rain of two days with `rain`. Liters and hours of a dehumidifier follow `water`, and any words `note`. Ambiguity is answered with the choices, never guessed.
 
 use super::typed::Humidity;
 use crate::building::{Building, Place};
@@ -64,6 +64,8 @@ pub enum Reads {
     },
     /// Air moved, as typed.
     Airflow(String),
+    /// Rain of the two days before, as typed.
+    Rain(String),
     /// Words.
     Note(String),
 }
@@ -88,7 +90,7 @@ pub enum LineError {
 }
 
 /// Words between a station's name and its figures that say what was read.
-const MARKERS: [&str; 5] = ["mc", "rel", "ir", "flow", "water"];
+const MARKERS: [&str; 6] = ["mc", "rel", "ir", "flow", "water", "rain"];
 
 /// Longest line taken, characters.
 const LONGEST: usize = 2000;
@@ -160,6 +162,7 @@ fn entry_of(building: &Building, mut name: &[&str], mut figures: &[&str], text: 
                 Some(Reads::Infrared { shown: figure.clone(), emissivity: String::new(), reflected: String::new() })
             }
             ("flow", Reads::Surface(figure)) => Some(Reads::Airflow(figure.clone())),
+            ("rain", Reads::Surface(figure)) => Some(Reads::Rain(figure.clone())),
             ("water", Reads::Air { temperature, moisture, .. }) => {
                 Some(Reads::Water { liters: temperature.clone(), hours: moisture.clone() })
             }
@@ -203,7 +206,7 @@ fn figures_of(words: &[&str], text: &str) -> Result<Reads, LineError> {
 /// "south", so both are tried and a tie is an ambiguity.
 fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, LineError> {
     let surface = match reads {
-        Reads::Air { .. } | Reads::Water { .. } | Reads::Airflow(_) => Some(false),
+        Reads::Air { .. } | Reads::Water { .. } | Reads::Airflow(_) | Reads::Rain(_) => Some(false),
         Reads::Note(_) => None,
         _ => Some(true),
     };

@@ -10,7 +10,10 @@ pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]
     pub practice_id: Uuid,
     #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
     pub job_id: Uuid,
+    /// The place it is about; none for the whole building.
+    pub space_id: Option<Uuid>,
     /// Ids, separated by spaces.
     pub causes: String,
     /// Ids of what was computed when it was drawn.

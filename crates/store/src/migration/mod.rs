@@ -11,6 +11,7 @@ mod m20261123_000008_photos;
 mod m20261123_000009_conclusion;
 mod m20261123_000010_meter_accuracy;
 mod m20261124_000011_plan;
+mod m20261124_000012_rain_and_places;
 
 use sea_orm_migration::prelude::*;
 
@@ -31,6 +32,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000009_conclusion::Migration),
             Box::new(m20261123_000010_meter_accuracy::Migration),
             Box::new(m20261124_000011_plan::Migration),
+            Box::new(m20261124_000012_rain_and_places::Migration),
         ]
     }
 }

@@ -1,46 +1,76 @@
-//! What a consultant concludes: one for each job.
+//! What a consultant concludes: one for a job's whole building, and one for each place that has its own.
 
-use super::history::Act;
-use crate::entity::conclusion::{Entity, Model};
+use super::history::{Act, Tracked};
+use super::plans::plan_row_id;
+use crate::entity::conclusion::{Column, Entity, Model};
 use crate::error::StoreError;
 use crate::scope::Scope;
-use sea_orm::EntityTrait;
+use sea_orm::{ColumnTrait, EntityTrait, QueryFilter};
 use uuid::Uuid;
 
+/// The id of the conclusion on a place, or on the whole building.
+fn row_id(job: Uuid, space: Option<Uuid>) -> Uuid {
+    space.map_or(job, |space| plan_row_id(job, &format!("conclusion {space}")))
+}
+
+/// A conclusion to keep.
+#[derive(Debug, Clone)]
+pub struct NewConclusion<'a> {
+    /// The place it is about; none for the whole building.
+    pub space: Option<Uuid>,
+    /// Ids of the causes.
+    pub causes: &'a [&'a str],
+    /// Ids of what was computed when it was drawn.
+    pub computed: &'a [&'a str],
+    /// Why it differs.
+    pub reason: &'a str,
+}
+
 impl Scope {
-    /// The conclusion on a job; `None` while none was drawn.
+    /// Every conclusion on a job.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn conclusion(&self, job: Uuid) -> Result<Option<Model>, StoreError> {
-        let row = Entity::find_by_id((self.practice, job)).one(&self.txn).await?;
-        Ok(row.filter(|r| r.removed_at.is_none()))
+    pub async fn conclusions(&self, job: Uuid) -> Result<Vec<Model>, StoreError> {
+        let of_job = Entity::find().filter(Column::PracticeId.eq(self.practice)).filter(Column::JobId.eq(job));
+        Ok(of_job.filter(Column::RemovedAt.is_null()).all(&self.txn).await?)
     }
 
-    /// Keeps the conclusion on a job, the first time or again. Sent twice it is kept once.
+    /// Keeps a conclusion, the first time or again. Sent twice it is kept once.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_conclusion(
-        &self,
-        act: &Act,
-        causes: &[&str],
-        computed: &[&str],
-        reason: &str,
-    ) -> Result<(), StoreError> {
-        if self.acted(act.id).await? {
-            return Ok(());
-        }
+    pub async fn keep_conclusion(&self, act: &Act, new: &NewConclusion<'_>) -> Result<(), StoreError> {
         let row = Model {
             practice_id: self.practice,
+            id: row_id(act.job, new.space),
             job_id: act.job,
-            causes: causes.join(" "),
-            computed: computed.join(" "),
-            reason: reason.to_owned(),
+            space_id: new.space,
+            causes: new.causes.join(" "),
+            computed: new.computed.join(" "),
+            reason: new.reason.to_owned(),
             updated_by: act.by,
             updated_at: act.at,
             removed_at: None,
         };
+        self.write_conclusion(act, row).await
+    }
+
+    /// Takes the conclusion on a place back; nothing happens where there is none.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn withdraw_conclusion(&self, act: &Act, space: Option<Uuid>) -> Result<(), StoreError> {
+        let row = Entity::find_by_id((self.practice, row_id(act.job, space))).one(&self.txn).await?;
+        let Some(mut row) = row.filter(|r| r.removed_at.is_none()) else { return Ok(()) };
+        Entity::remove(&mut row, act.at);
+        self.write_conclusion(act, row).await
+    }
+
+    async fn write_conclusion(&self, act: &Act, row: Model) -> Result<(), StoreError> {
+        if self.acted(act.id).await? {
+            return Ok(());
+        }
         let mut rows = Vec::new();
         self.put::<Entity>(&mut rows, row).await?;
         self.log(act, rows).await

@@ -126,7 +126,7 @@ macro_rules! tracked {
     };
 }
 tracked!(
-    job id, call_sheet job_id, conclusion job_id, space id, boundary id, surface id, station id, finding id, test_run id, skip id, photo id,
+    job id, call_sheet job_id, conclusion id, space id, boundary id, surface id, station id, finding id, test_run id, skip id, photo id,
     plan_step id, plan_figure id, school id, follow_up id,
 );
 

@@ -30,6 +30,8 @@ pub enum NewValue {
     Water(Collected),
     /// Air moved, m³/s.
     Airflow(f64),
+    /// Rain of the two days before, mm.
+    Rain(f64),
     /// Only the words typed.
     Note,
     /// The reading it replaces was a mistake and nothing takes its place.
@@ -97,6 +99,7 @@ impl Scope {
             NewValue::Infrared(i) => ("surface", Some((i.shown.get(), i.own.value)), None),
             NewValue::Water(_) => ("water", None, None),
             NewValue::Airflow(_) => ("airflow", None, None),
+            NewValue::Rain(_) => ("rain", None, None),
             NewValue::Note => ("note", None, None),
             NewValue::Withdrawn => ("withdrawn", None, None),
         };
@@ -105,6 +108,7 @@ impl Scope {
             NewValue::Relative(shown) => (Some(shown.get()), Some(shown.get()), None),
             NewValue::Water(w) => (Some(w.liters), Some(w.per_day()), None),
             NewValue::Airflow(flow) => (Some(flow), Some(flow), None),
+            NewValue::Rain(mm) => (Some(mm), Some(mm), None),
             _ => (None, None, None),
         };
         let infrared = if let NewValue::Infrared(i) = new.value { Some(i) } else { None };

@@ -13,7 +13,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
-use calculator::unit::FLOW;
+use calculator::unit::{FLOW, RAIN};
 use hygrothermal::quantity::Temperature;
 use judgement::building::Place;
 use judgement::entry::Humidity;
@@ -90,6 +90,7 @@ fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, f
             "relative" => "Relative scale".into(),
             "water" => "Liters collected".into(),
             "airflow" => format!("Airflow, {}", FLOW.unit(show.units).name),
+            "rain" => format!("Rain of the two days before, {}", RAIN.unit(show.units).name),
             "note" => "Note".into(),
             "surface" => format!("Surface temperature, {}", show.temperature_unit()),
             _ => format!("Air temperature, {}", show.temperature_unit()),
@@ -123,6 +124,7 @@ pub async fn page(
     let raw_value = match row.kind.as_str() {
         "note" => Some(row.as_typed.clone()),
         "airflow" => row.raw_value.map(|v| FLOW.typed(v, show.units)),
+        "rain" => row.raw_value.map(|v| RAIN.typed(v, show.units)),
         _ => row.raw_value.map(|v| v.to_string()),
     };
     let form = CorrectForm {

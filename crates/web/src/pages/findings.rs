@@ -178,15 +178,19 @@ pub fn found(show: &Show, building: &Building, row: &FindingRow, photos: &[Photo
     }
 }
 
-fn is_area(known: Option<&Finding>) -> bool {
-    known.is_some_and(|f| f.unit.as_deref() == Some("m²"))
+/// The unit a finding's figure has, where it differs between the systems.
+fn kind_of(known: Option<&Finding>) -> Option<&'static unit::Kind> {
+    match known?.unit.as_deref()? {
+        "m²" => Some(&unit::AREA),
+        "L/day" => Some(&unit::DAILY),
+        _ => None,
+    }
 }
 
 fn value_text(show: &Show, known: Option<&Finding>, value: f64) -> String {
-    if is_area(known) {
-        unit::AREA.text(value, show.units)
-    } else {
-        format!("{value} {}", known.and_then(|f| f.unit.as_deref()).unwrap_or_default())
+    match kind_of(known) {
+        Some(kind) => kind.text(value, show.units),
+        None => format!("{value} {}", known.and_then(|f| f.unit.as_deref()).unwrap_or_default()),
     }
 }
 
@@ -251,8 +255,7 @@ pub async fn page(
     };
     let editing = loaded.rows.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
         let known = finding(&row.what)?;
-        let value =
-            row.value.map(|v| if is_area(Some(known)) { unit::AREA.typed(v, show.units) } else { v.to_string() });
+        let value = row.value.map(|v| kind_of(Some(known)).map_or_else(|| v.to_string(), |k| k.typed(v, show.units)));
         let form = EditForm {
             place: Spot::from(row).id().map(|id| id.to_string()).unwrap_or_default(),
             severity: row.severity.to_string(),
@@ -271,10 +274,7 @@ pub async fn page(
 }
 
 fn editing(show: &Show, row: &FindingRow, known: &'static Finding, form: EditForm, errors: Errors) -> Editing {
-    let unit = match known.unit.as_deref() {
-        Some("m²") => Some(unit::AREA.unit(show.units).name.to_owned()),
-        other => other.map(str::to_owned),
-    };
+    let unit = kind_of(Some(known)).map(|k| k.unit(show.units).name).or(known.unit.as_deref()).map(str::to_owned);
     Editing {
         id: row.id,
         act_id: Uuid::now_v7(),
@@ -399,11 +399,8 @@ impl EditForm {
             errors.note = Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."));
         }
         let typed = self.value.trim();
-        let figure = match (typed, is_area(Some(known))) {
-            ("", _) => Ok(None),
-            (_, true) => unit::AREA.parse(typed, units).map(Some),
-            (_, false) => unit::NUMBER.parse(typed, units).map(Some),
-        };
+        let kind = kind_of(Some(known)).unwrap_or(&unit::NUMBER);
+        let figure = if typed.is_empty() { Ok(None) } else { kind.parse(typed, units).map(Some) };
         let value = match figure {
             Ok(Some(x)) if !(0.0..=10_000.0).contains(&x) => {
                 errors.value = Some("It must be 0 to 10000.".into());

@@ -9,7 +9,7 @@ use crate::token::Token;
 use crate::view::history::{LastChange, last_change};
 use crate::view::plan::{
     PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, day, decided, detail, fix_name, headline, kind_of,
-    phases, question_row, refused, stages,
+    phases, question_row, refused, stages, whose,
 };
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -36,8 +36,8 @@ struct PlanPage {
     frame: Frame,
     job: JobFrame,
     headline: String,
-    /// Whether the causes are the consultant's own conclusion.
-    own: bool,
+    /// Whose causes it is made against.
+    whose: String,
     /// The test that would decide, while nothing is named.
     next: Option<&'static str>,
     flags: Vec<&'static str>,
@@ -157,7 +157,7 @@ async fn view_of(
     Ok(PlanPage {
         frame: Frame::new(who, token, uri),
         headline: headline(planned),
-        own: planned.own,
+        whose: whose(planned),
         next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
         flags: planned.gathered.case.flags().map(|f| f.text.as_str()).collect(),
         phases: phases(planned, &costs, chosen.map(|s| s.fix.id.as_str())),

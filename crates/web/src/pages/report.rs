@@ -53,7 +53,8 @@ pub struct ReportPage {
     instruments: Vec<InstrumentRow>,
     /// What wets the building, and what the consultant concludes.
     argument: Argument,
-    own: Option<String>,
+    own: Vec<(String, String)>,
+    places: Vec<why::PlaceTold>,
     /// What to do about it, as it stands now.
     plan: PlanReport,
     as_of: String,
@@ -102,7 +103,7 @@ pub async fn page(
     let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
     let tested: Vec<TestRun> = scope.test_runs(job).await?.into_iter().filter(begun).collect();
     let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
-    let (argument, own) = why::of_visit(&who, &scope, &page).await?;
+    let causes = why::of_visit(&who, &scope, &page).await?;
     let advice = all_advice(&show, &page);
     let planned = Planned::load(&who, &scope, &page).await?;
     let names = scope.consultant_names().await?;
@@ -145,8 +146,9 @@ pub async fn page(
         cautions,
         advice,
         instruments: instruments(&who, &page),
-        argument,
-        own,
+        argument: causes.argument,
+        places: causes.places,
+        own: causes.own,
         plan,
         as_of: show.day(chrono::Utc::now()),
         open: row.ended_at.is_none(),

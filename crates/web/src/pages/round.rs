@@ -17,7 +17,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
-use calculator::unit::FLOW;
+use calculator::unit::{FLOW, RAIN};
 use hygrothermal::wood::{Species, species};
 use judgement::building::{Place, Station};
 use judgement::entry::{EntryError, Field, Humidity};
@@ -44,6 +44,7 @@ pub struct RoundPage {
     visit_label: String,
     unit: &'static str,
     flow_unit: &'static str,
+    rain_unit: &'static str,
     kinds: Vec<(&'static str, &'static str)>,
     methods: &'static [Method],
     method: &'static str,
@@ -279,6 +280,7 @@ pub fn round(
         visit,
         unit: show.temperature_unit(),
         flow_unit: FLOW.unit(show.units).name,
+        rain_unit: RAIN.unit(show.units).name,
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
         methods: methods(station.place),
         emissivities: emissivities(),

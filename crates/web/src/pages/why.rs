@@ -8,18 +8,19 @@ use crate::job_page::JobPage;
 use crate::token::Token;
 use crate::view::argument::{Argument, Cause, argument, cause_name};
 use crate::view::history::{LastChange, last_change};
-use crate::view::{Frame, JobFrame};
+use crate::view::{Frame, JobFrame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
+use hygrothermal::surface::Verdict;
 use judgement::cause::{Diagnosis, causes, diagnose};
 use judgement::cautions::LOCAL_CODE;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, Scope, TestRun};
+use store::{Act, ConclusionRow, NewConclusion, Scope, TestRun};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -34,7 +35,9 @@ struct WhyPage {
     job: JobFrame,
     /// Address of this view, ready for `cause=`.
     base: String,
-    places: Vec<(String, String, bool)>,
+    places: Vec<Tab>,
+    /// Id and name of the place in view; none for the whole building.
+    place: Option<(Uuid, String)>,
     argument: Argument,
     /// Day of the visit the movement is told from.
     since: Option<String>,
@@ -46,6 +49,17 @@ struct WhyPage {
     kept: Option<String>,
     last: Option<LastChange>,
     local_code: &'static str,
+}
+
+/// A place whose argument can be looked at.
+struct Tab {
+    href: String,
+    name: String,
+    here: bool,
+    /// Worst verdict of its surfaces.
+    mark: Mark,
+    /// Whether somebody concluded on it.
+    concluded: bool,
 }
 
 /// A cause in the conclusion's form.
@@ -85,6 +99,13 @@ struct ConclusionForm {
     reason: String,
 }
 
+impl ConclusionForm {
+    fn of(row: &ConclusionRow) -> Self {
+        let known = row.causes.split_whitespace().filter_map(judgement::cause::cause);
+        Self { causes: known.map(|c| c.id.as_str()).collect(), reason: row.reason.clone() }
+    }
+}
+
 /// A job's evidence on its visit in view and on the one before.
 struct Loaded {
     page: JobPage,
@@ -112,19 +133,64 @@ async fn load(who: &Who, scope: &Scope, job: Uuid, place: Option<Uuid>) -> Resul
     Ok(Loaded { now: gather(&show, &page, (&call, &tests), place, AsOf::Visit), page, before })
 }
 
-/// The argument for the whole building and its report, with the conclusion drawn from it.
-pub async fn of_visit(who: &Who, scope: &Scope, page: &JobPage) -> Result<(Argument, Option<String>), Failure> {
+/// What a report says of the causes.
+pub struct Told {
+    /// Of the whole building.
+    pub argument: Argument,
+    /// Of each place with a wet or doubtful surface.
+    pub places: Vec<PlaceTold>,
+    /// What the consultant concluded: a place, or nothing for the whole building, and the words.
+    pub own: Vec<(String, String)>,
+    pub diagnosis: Diagnosis,
+}
+
+/// What is said of one place.
+pub struct PlaceTold {
+    pub name: String,
+    pub mark: Mark,
+    pub head: String,
+}
+
+/// The argument for the whole building and for each wet place, with the conclusions drawn from it.
+pub async fn of_visit(who: &Who, scope: &Scope, page: &JobPage) -> Result<Told, Failure> {
     let call = scope.call_sheet(page.job.id).await?.map(|s| s.call).unwrap_or_default();
     let tests = scope.test_runs(page.job.id).await?;
-    let gathered = gather(&who.show(), page, (&call, &tests), None, AsOf::Visit);
-    let diagnosis = diagnose(&gathered.case);
-    let shown = argument(&page.job, &page.building, &gathered, &diagnosis, None, None);
-    let own = scope.conclusion(page.job.id).await?.map(|row| {
-        let names: Vec<&str> = row.causes.split_whitespace().map(cause_name).collect();
-        let reason = if row.reason.is_empty() { String::new() } else { format!(" {}", row.reason) };
-        format!("{}.{reason}", names.join("; "))
+    let of = |space: Option<Uuid>| {
+        let gathered = gather(&who.show(), page, (&call, &tests), space, AsOf::Visit);
+        let diagnosis = diagnose(&gathered.case);
+        (argument(&page.job, &page.building, &gathered, &diagnosis, None, None), diagnosis)
+    };
+    let wet = page.building.spaces.iter().filter_map(|s| {
+        let worst = page.picture.space(s.id)?.worst().filter(|v| *v != Verdict::Dry)?;
+        Some(PlaceTold { name: s.name.clone(), mark: Mark::from(worst), head: of(Some(s.id)).0.head })
     });
-    Ok((shown, own))
+    let own = scope.conclusions(page.job.id).await?;
+    let (argument, diagnosis) = of(None);
+    Ok(Told {
+        argument,
+        diagnosis,
+        places: wet.collect(),
+        own: standing(&own, page).map(|(row, place)| (place.unwrap_or_default(), concluded(row))).collect(),
+    })
+}
+
+/// Conclusions on what is there, that on the whole building first, with the names of their places.
+fn standing<'a>(
+    rows: &'a [ConclusionRow],
+    page: &'a JobPage,
+) -> impl Iterator<Item = (&'a ConclusionRow, Option<String>)> {
+    let whole = rows.iter().filter(|r| r.space_id.is_none()).map(|r| (r, None));
+    let of = |s: &judgement::building::Space| {
+        let row = rows.iter().find(|r| r.space_id == Some(s.id))?;
+        Some((row, Some(s.name.clone())))
+    };
+    whole.chain(page.building.spaces.iter().filter_map(of))
+}
+
+fn concluded(row: &ConclusionRow) -> String {
+    let names: Vec<&str> = row.causes.split_whitespace().map(cause_name).collect();
+    let reason = if row.reason.is_empty() { String::new() } else { format!(" {}", row.reason) };
+    format!("{}.{reason}", names.join("; "))
 }
 
 /// The argument.
@@ -137,21 +203,7 @@ pub async fn page(
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&who, &scope, job, view.place).await?;
-    let kept = scope.conclusion(job).await?;
-    let form = kept.as_ref().map(|row| ConclusionForm {
-        causes: row.causes.split_whitespace().filter_map(judgement::cause::cause).map(|c| c.id.as_str()).collect(),
-        reason: row.reason.clone(),
-    });
-    let said = match &kept {
-        Some(row) => {
-            let by = scope.consultant_name(row.updated_by).await?.unwrap_or_default();
-            Some(format!("{by}, {}", who.show().moment(row.updated_at)))
-        }
-        None => None,
-    };
-    let mut shown = view_of(&who, &token, &uri, &scope, loaded, &view, form.unwrap_or_default()).await?;
-    shown.kept = said;
-    Ok(shown.into_response())
+    Ok(view_of(&who, &token, &uri, &scope, loaded, &view, None).await?.into_response())
 }
 
 async fn view_of(
@@ -161,18 +213,31 @@ async fn view_of(
     scope: &Scope,
     loaded: Loaded,
     view: &View,
-    form: ConclusionForm,
+    typed: Option<ConclusionForm>,
 ) -> Result<WhyPage, Failure> {
     let Loaded { page, now, before } = loaded;
     let job = page.job.id;
     let diagnosis = diagnose(&now.case);
     let shown =
         argument(&page.job, &page.building, &now, &diagnosis, before.as_ref().map(|(d, _)| d), view.cause.as_deref());
-    let place = |id: Option<Uuid>, name: &str| {
-        let href = id.map_or_else(|| format!("/jobs/{job}/why"), |id| format!("/jobs/{job}/why?place={id}"));
-        (href, name.to_owned(), view.place == id)
+    let conclusions = scope.conclusions(job).await?;
+    let of = |id: Option<Uuid>| conclusions.iter().find(|r| r.space_id == id);
+    let tab = |id: Option<Uuid>, name: &str| Tab {
+        href: address(job, id),
+        name: name.to_owned(),
+        here: view.place == id,
+        mark: id.and_then(|id| page.picture.space(id)?.worst()).map_or(Mark::NONE, Mark::from),
+        concluded: of(id).is_some(),
     };
-    let whole = std::iter::once(place(None, "Whole building"));
+    let whole = std::iter::once(tab(None, "Whole building"));
+    let kept = match of(view.place) {
+        Some(row) => {
+            let by = scope.consultant_name(row.updated_by).await?.unwrap_or_default();
+            Some(format!("{by}, {}", who.show().moment(row.updated_at)))
+        }
+        None => None,
+    };
+    let form = typed.or_else(|| of(view.place).map(ConclusionForm::of)).unwrap_or_default();
     let tick = |c: &'static judgement::cause::Cause| Tick {
         id: &c.id,
         name: &c.name,
@@ -183,21 +248,27 @@ async fn view_of(
     Ok(WhyPage {
         frame: Frame::new(who, token, uri),
         base: view.place.map_or_else(|| format!("/jobs/{job}/why?"), |id| format!("/jobs/{job}/why?place={id}&")),
-        places: whole.chain(page.building.spaces.iter().map(|s| place(Some(s.id), &s.name))).collect(),
+        places: whole.chain(page.building.spaces.iter().map(|s| tab(Some(s.id), &s.name))).collect(),
+        place: view.place.and_then(|id| Some((id, page.building.space(id)?.name.clone()))),
         argument: shown,
         since: before.map(|(_, day)| day),
         ticks,
         other_ticks,
         form,
         error: None,
-        kept: None,
+        kept,
         last: last_change(who, scope, job, &["conclusion"]).await?,
         job: page.frame("why"),
         local_code: LOCAL_CODE,
     })
 }
 
-/// Keeps the consultant's conclusion; one that differs from the computed needs its reason.
+/// Address of the argument on a place.
+fn address(job: Uuid, place: Option<Uuid>) -> String {
+    place.map_or_else(|| format!("/jobs/{job}/why"), |id| format!("/jobs/{job}/why?place={id}"))
+}
+
+/// Keeps the consultant's conclusion on the building or a place, or takes it back; one that differs from the computed needs its reason.
 pub async fn conclude(
     who: Who,
     Extension(token): Extension<Token>,
@@ -206,9 +277,20 @@ pub async fn conclude(
     crate::extract::Form(fields): crate::extract::Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
     let id: Uuid = fields.get("id").and_then(|id| id.parse().ok()).ok_or_else(|| Failure::BadForm("id".into()))?;
+    let typed = fields.get("place").map(|p| p.trim()).filter(|p| !p.is_empty());
+    let place: Option<Uuid> = typed.map(str::parse).transpose().map_err(|_| Failure::BadForm("place".into()))?;
     let scope = who.scope().await?;
-    let loaded = load(&who, &scope, job, None).await?;
-    let possible = causes().iter().filter(|c| c.odds(loaded.page.job.structure) > 0.0);
+    let loaded = load(&who, &scope, job, place).await?;
+    let of =
+        place.and_then(|id| loaded.page.building.space(id)).map_or_else(String::new, |s| format!(" for {}", s.name));
+    let act = |what: String| Act::new(id, job, who.person.consultant_id, Utc::now(), what);
+    let done = || Redirect::to(&address(job, place)).into_response();
+    if fields.contains_key("withdraw") {
+        scope.withdraw_conclusion(&act(format!("Took the conclusion{of} back")), place).await?;
+        scope.commit().await?;
+        return Ok(done());
+    }
+    let possible = causes().iter().filter(|c| c.odds(loaded.now.case.structure) > 0.0);
     let ticked = possible.filter(|c| fields.contains_key(&format!("{TICKED}{}", c.id))).map(|c| c.id.as_str());
     let form = ConclusionForm {
         causes: ticked.collect(),
@@ -233,13 +315,14 @@ pub async fn conclude(
         None
     };
     if error.is_some() {
-        let mut again = view_of(&who, &token, &uri, &scope, loaded, &View::default(), form).await?;
+        let view = View { place, cause: None };
+        let mut again = view_of(&who, &token, &uri, &scope, loaded, &view, Some(form)).await?;
         again.error = error;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let names: Vec<&str> = form.causes.iter().map(|id| cause_name(id)).collect();
-    let act = Act::new(id, job, who.person.consultant_id, Utc::now(), format!("Concluded: {}", names.join("; ")));
-    scope.keep_conclusion(&act, &form.causes, &computed, &form.reason).await?;
+    let new = NewConclusion { space: place, causes: &form.causes, computed: &computed, reason: &form.reason };
+    scope.keep_conclusion(&act(format!("Concluded{of}: {}", names.join("; "))), &new).await?;
     scope.commit().await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/why")).into_response())
+    Ok(done())
 }

@@ -2,7 +2,7 @@
 
 use super::meter;
 use super::show::Show;
-use calculator::unit::FLOW;
+use calculator::unit::{FLOW, RAIN};
 use std::collections::HashMap;
 use store::{Instrument, ReadingRow};
 use uuid::Uuid;
@@ -53,6 +53,7 @@ pub fn value(show: &Show, r: &ReadingRow) -> String {
             format!("{} L in {} h", r.raw_value.unwrap_or_default(), r.hours.unwrap_or_default())
         }
         _ if r.kind == "airflow" => FLOW.text(r.raw_value.unwrap_or_default(), show.units),
+        _ if r.kind == "rain" => format!("{} of rain", RAIN.text(r.raw_value.unwrap_or_default(), show.units)),
         _ if r.kind == "note" => format!("“{}”", r.as_typed),
         (Some(t), None) if r.emissivity.is_some() => format!("{} by infrared", show.temperature(t)),
         _ if r.kind == "relative" => format!("{} on its own scale", r.raw_value.unwrap_or_default()),

@@ -460,6 +460,19 @@ pub fn headline(planned: &Planned) -> String {
     format!("{against}: {} may be done now{waits}.", steps(open))
 }
 
+/// Whose causes a plan is made against.
+pub fn whose(planned: &Planned) -> String {
+    let places: Vec<&str> = planned.of_places.iter().map(|(name, _)| name.as_str()).collect();
+    match (planned.own, places.is_empty()) {
+        (true, true) => "The causes are your conclusion.".into(),
+        (true, false) => format!("The causes are your conclusions: for the whole building, {}.", places.join(", ")),
+        (false, true) => "The causes are computed; nobody has concluded yet.".into(),
+        (false, false) => {
+            format!("The causes are computed for the whole building, and your conclusions for {}.", places.join(", "))
+        }
+    }
+}
+
 /// A fix's name.
 pub fn fix_name(id: &str) -> &str {
     fix(id).map_or(id, |f| f.name.as_str())

@@ -77,7 +77,14 @@ mod tests {
                 }
             };
             let (id, taken_ms) = (Uuid::from_u128(i as u128 + 1000), i as i64);
-            readings.push(Reading { id, station_id: s.id, taken_ms, observed, accuracy: Accuracy::TYPICAL });
+            readings.push(Reading {
+                id,
+                station_id: s.id,
+                instrument_id: Uuid::nil(),
+                taken_ms,
+                observed,
+                accuracy: Accuracy::TYPICAL,
+            });
         }
         readings
     }

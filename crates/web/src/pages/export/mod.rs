@@ -1,21 +1,21 @@
 //! Readings of a visit as open files: raw and corrected values, units in the names, verdicts.
 
+mod json;
+
+pub use json::json;
+
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
 use crate::job_page::JobPage;
-use crate::pages::findings::during;
-use crate::view::photo::Subject;
 use crate::view::show::Show;
-use crate::view::spot::Spot;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use chrono::{DateTime, NaiveDate, Utc};
 use judgement::building::Place;
 use judgement::reading::AirState;
 use serde::Serialize;
 use std::collections::HashSet;
-use store::{FindingRow, Photo, PlanRows, ReadingRow, TestRun};
+use store::ReadingRow;
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
@@ -55,6 +55,7 @@ struct Record {
     water_l: Option<f64>,
     water_hours: Option<f64>,
     airflow_m3_s: Option<f64>,
+    rain_mm: Option<f64>,
     instrument: String,
     instrument_serial: String,
     instrument_t_err_k: Option<f64>,
@@ -63,129 +64,6 @@ struct Record {
     questions_kept: String,
     replaces: Option<Uuid>,
     reason: String,
-}
-
-#[derive(Serialize)]
-struct File {
-    format: &'static str,
-    job: String,
-    address: String,
-    structure: &'static str,
-    climate: &'static str,
-    design_outdoor_c: f64,
-    visit_id: Uuid,
-    readings: Vec<Record>,
-    findings: Vec<FoundRecord>,
-    /// Ids of what was looked for and is not there.
-    absent: Vec<String>,
-    tests: Vec<TestRecord>,
-    photos: Vec<PhotoRecord>,
-    plan: PlanRecord,
-}
-
-/// What was decided about the plan, as it stands now; the plan itself follows from this and the rest.
-#[derive(Serialize)]
-struct PlanRecord {
-    schools: Vec<SchoolRecord>,
-    steps: Vec<StepRecord>,
-    /// In SI.
-    figures: Vec<FigureRecord>,
-    follow_ups: Vec<FollowUpRecord>,
-}
-
-#[derive(Serialize)]
-struct SchoolRecord {
-    question: String,
-    choice: String,
-    reason: String,
-}
-
-#[derive(Serialize)]
-struct StepRecord {
-    id: String,
-    stage: Option<String>,
-    done_on: Option<NaiveDate>,
-    left_out: String,
-    override_reason: String,
-}
-
-#[derive(Serialize)]
-struct FigureRecord {
-    step: String,
-    name: String,
-    value: String,
-}
-
-#[derive(Serialize)]
-struct FollowUpRecord {
-    id: String,
-    name: String,
-    due_on: NaiveDate,
-    state: String,
-    reason: String,
-}
-
-fn plan_record(rows: PlanRows) -> PlanRecord {
-    let school = |s: store::SchoolRow| SchoolRecord { question: s.question, choice: s.choice, reason: s.reason };
-    let step = |s: store::PlanStep| StepRecord {
-        id: s.fix,
-        stage: s.stage,
-        done_on: s.done_on,
-        left_out: s.left_out,
-        override_reason: s.override_reason,
-    };
-    let figure = |f: store::PlanFigure| FigureRecord { step: f.fix, name: f.name, value: f.value };
-    let follow_up = |f: store::FollowUpRow| FollowUpRecord {
-        id: f.what,
-        name: f.name,
-        due_on: f.due_on,
-        state: f.state,
-        reason: f.reason,
-    };
-    PlanRecord {
-        schools: rows.schools.into_iter().map(school).collect(),
-        steps: rows.steps.into_iter().map(step).collect(),
-        figures: rows.figures.into_iter().map(figure).collect(),
-        follow_ups: rows.follow_ups.into_iter().map(follow_up).collect(),
-    }
-}
-
-/// A picture of the visit; the file itself is downloaded from its page.
-#[derive(Serialize)]
-struct PhotoRecord {
-    id: Uuid,
-    shows: String,
-    note: String,
-    /// Lengths in thousandths of the width of the picture as it is looked at.
-    marks: serde_json::Value,
-    file: String,
-    media_type: String,
-    width: i32,
-    height: i32,
-    taken_at_utc: String,
-}
-
-/// A finding that was there on the visit.
-#[derive(Serialize)]
-struct FoundRecord {
-    id: String,
-    place: String,
-    severity: i32,
-    value: Option<f64>,
-    note: String,
-    found_at_utc: String,
-    gone_at_utc: Option<String>,
-}
-
-/// A test begun by the end of the visit.
-#[derive(Serialize)]
-struct TestRecord {
-    id: String,
-    place: String,
-    result: Option<String>,
-    note: String,
-    started_at_utc: String,
-    ended_at_utc: Option<String>,
 }
 
 async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<JobPage, Failure> {
@@ -251,6 +129,7 @@ fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Reco
         water_l: row.raw_value.filter(|_| row.kind == "water"),
         water_hours: row.hours,
         airflow_m3_s: row.raw_value.filter(|_| row.kind == "airflow"),
+        rain_mm: row.raw_value.filter(|_| row.kind == "rain"),
         instrument: instrument.map_or_else(String::new, |i| i.name.clone()),
         instrument_serial: instrument.map_or_else(String::new, |i| i.serial.clone()),
         instrument_t_err_k: instrument.map(|i| i.air_err_k),
@@ -318,61 +197,4 @@ pub async fn csv(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Res
         body.truncate(body.iter().position(|b| *b == b'\n').map_or(0, |end| end + 1));
     }
     Ok(attachment("text/csv; charset=utf-8", &file_name(&page, visit, "csv"), body))
-}
-
-/// JSON with the job's frame around the readings.
-pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, Some(visit)).await?;
-    let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
-    let found = |f: FindingRow| FoundRecord {
-        place: Spot::from(&f).name(&page.building),
-        id: f.what,
-        severity: f.severity,
-        value: f.value,
-        note: f.note,
-        found_at_utc: utc(f.found_at),
-        gone_at_utc: f.gone_at.map(utc),
-    };
-    let tested = |t: TestRun| TestRecord {
-        place: Spot { space: t.space_id, boundary: t.boundary_id, surface: t.surface_id }.name(&page.building),
-        id: t.test,
-        result: t.result,
-        note: t.note,
-        started_at_utc: utc(t.started_at),
-        ended_at_utc: t.ended_at.map(utc),
-    };
-    let photo = |p: &Photo| PhotoRecord {
-        id: p.id,
-        shows: Subject::of(p).name(&page.building, &page.findings),
-        note: p.note.clone(),
-        marks: p.marks.clone(),
-        file: p.name.clone(),
-        media_type: p.media_type.clone(),
-        width: p.width,
-        height: p.height,
-        taken_at_utc: utc(p.taken_at),
-    };
-    let photos = page.photos.iter().filter(|p| p.visit_id == Some(visit)).map(photo).collect();
-    let findings = during(page.findings.clone(), page.visit.as_ref()).into_iter().map(found).collect();
-    let end = page.visit.as_ref().and_then(|v| v.ended_at);
-    let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
-    let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
-    let file = File {
-        format: "gutteral readings 4",
-        absent: page.absent.iter().map(|f| f.what.clone()).collect(),
-        plan: plan_record(scope.plan_rows(job).await?),
-        findings,
-        tests,
-        photos,
-        job: page.job.name.clone(),
-        address: page.job.address.clone(),
-        structure: page.job.structure.id(),
-        climate: page.job.climate.id(),
-        design_outdoor_c: page.job.design_outdoor_c,
-        visit_id: visit,
-        readings: records(&who.show(), &page),
-    };
-    let body = serde_json::to_vec_pretty(&file).map_err(|e| Failure::Defect(e.to_string()))?;
-    Ok(attachment("application/json", &file_name(&page, visit, "json"), body))
 }
