@@ -19,6 +19,7 @@ mod drawing;
 mod form;
 mod outcome;
 mod plot;
+mod prose;
 mod sheet;
 mod sketch;
 pub mod unit;
@@ -26,6 +27,7 @@ pub mod unit;
 pub use case::Case;
 pub use form::{Cell, LayerRow, Shown, Typed};
 pub use outcome::Outcome;
+pub use prose::prose;
 pub use sheet::{SHEETS, Sheet, sheet};
 pub use sketch::{Mark, Sketch};
 

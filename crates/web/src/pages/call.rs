@@ -14,6 +14,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Datelike;
 use judgement::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
 use judgement::cautions::LOCAL_CODE;
+use judgement::entry::Units;
 use std::collections::HashMap;
 use store::{Act, CallSheet};
 use uuid::Uuid;
@@ -50,6 +51,19 @@ pub struct SuggestionsPart {
     suggested: Suggestions,
     false_wet: &'static str,
     local_code: &'static str,
+    units: Units,
+}
+
+impl CallPage {
+    fn say(&self, text: &str) -> String {
+        self.frame.say(text)
+    }
+}
+
+impl SuggestionsPart {
+    fn say(&self, text: &str) -> String {
+        calculator::prose(text, self.units).into_owned()
+    }
 }
 
 /// Something to tick.
@@ -194,9 +208,9 @@ fn view(who: &Who, token: &Token, uri: &Uri, loaded: Loaded, form: CallForm, err
 }
 
 /// What the boxes ticked so far suggest.
-pub async fn suggest(_who: Who, Query(fields): Query<HashMap<String, String>>) -> SuggestionsPart {
+pub async fn suggest(who: Who, Query(fields): Query<HashMap<String, String>>) -> SuggestionsPart {
     let (call, _) = CallForm::new(&fields).parse(chrono::Utc::now().year());
-    SuggestionsPart { suggested: call.suggests(), false_wet: FALSE_WET, local_code: LOCAL_CODE }
+    SuggestionsPart { suggested: call.suggests(), false_wet: FALSE_WET, local_code: LOCAL_CODE, units: who.units() }
 }
 
 /// Keeps the sheet.

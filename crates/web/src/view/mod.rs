@@ -18,6 +18,7 @@ pub mod verdict;
 
 use crate::auth::Who;
 use crate::token::Token;
+use judgement::entry::Units;
 
 /// What every page's frame needs.
 pub struct Frame {
@@ -25,7 +26,7 @@ pub struct Frame {
     pub person: String,
     pub practice: String,
     pub theme: String,
-    pub us: bool,
+    pub units: Units,
     /// Whose page this is, for what waits on a device.
     pub who: String,
     /// When it was made, ms since 1970: a copy shown later says so.
@@ -41,11 +42,20 @@ impl Frame {
             person: who.person.name.clone(),
             practice: who.person.practice_name.clone(),
             theme: who.person.theme.clone(),
-            us: who.person.units == "us",
+            units: who.units(),
             who: who.person.consultant_id.to_string(),
             rendered: chrono::Utc::now().timestamp_millis(),
             here: here.path_and_query().map_or("/", |p| p.as_str()).to_owned(),
         }
+    }
+
+    pub fn us(&self) -> bool {
+        self.units == Units::Us
+    }
+
+    /// A sentence of the tables, its quantities in this person's units.
+    pub fn say(&self, text: impl AsRef<str>) -> String {
+        calculator::prose(text.as_ref(), self.units).into_owned()
     }
 }
 

@@ -40,7 +40,7 @@ pub fn size(w: &mut Work) -> Option<()> {
             );
             let out = w.assume("out_m", "Led away from the wall by", Measure::Length, 3.0, "common practice");
             w.found("Fall of the gutter, in all", Measure::Thickness, run * 0.005);
-            w.explain(&["fall = 5 mm/m × run;  extensions = downpipes × distance"], COMMON);
+            w.explain(&["fall = 0.5 % of the run;  extensions = downpipes × distance"], COMMON);
             w.need("gutter_m", run);
             w.need("downpipe_m", pipes * out);
         }
