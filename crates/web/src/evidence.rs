@@ -129,6 +129,9 @@ impl Gathered {
         known.extend(course(&page.building, &page.ever, end.timestamp_millis(), space));
         known.extend(machine(page, space));
         self.case.add_facts(&known);
+        for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id) && !page.air_is_checked(f.at)) {
+            self.case.distrust(fact.id);
+        }
         let figure = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
         for fact in &known {
             let place = page.building.place_name(fact.at).to_owned();
@@ -165,6 +168,9 @@ impl Gathered {
         }
     }
 }
+
+/// Figures that rest on a hygrometer: gates trust them only where its check holds.
+const BY_HYGROMETER: [&str; 4] = ["worst_margin_c", "surface_rh_pct", "air_rh_pct", "air_dew_c"];
 
 /// What the dehumidifier of a space, or of the worst there is, can take out in the air it stands in.
 fn machine(page: &JobPage, space: Option<Uuid>) -> Option<Fact> {

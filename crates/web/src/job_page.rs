@@ -5,7 +5,7 @@ use crate::view::JobFrame;
 use crate::view::spot::Spot;
 use hygrothermal::quantity::Temperature;
 use judgement::advice::{SpaceAdvice, advise};
-use judgement::building::{Building, Space};
+use judgement::building::{Building, Place, Space};
 use judgement::picture::{Picture, picture};
 use judgement::reading::{Observed, Reading};
 use std::collections::{HashMap, HashSet};
@@ -38,6 +38,9 @@ pub struct JobPage {
     /// Readings of all visits that stand.
     pub ever: Vec<Reading>,
 }
+
+/// Days a salt check holds for what is read after it (common practice: yearly).
+const CHECK_HOLDS: i64 = 365;
 
 impl JobPage {
     /// Loads a job of this practice; another practice's is not found.
@@ -126,6 +129,21 @@ impl JobPage {
     /// Advice for a space.
     pub fn advice(&self, space: &Space) -> SpaceAdvice {
         advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    }
+
+    /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.
+    pub fn air_is_checked(&self, at: Place) -> bool {
+        let space = self.building.space_of(at).map(|s| s.id);
+        let here = |r: &&Reading| {
+            let station = self.building.station(r.station_id).map(|s| s.place);
+            matches!(r.observed, Observed::Air(_))
+                && station.and_then(|p| self.building.space_of(p)).map(|s| s.id) == space
+        };
+        self.standing.iter().filter(here).all(|r| {
+            let by = self.instrument(r.instrument_id).and_then(|i| i.checked_on);
+            let read = chrono::DateTime::from_timestamp_millis(r.taken_ms).map(|t| t.date_naive());
+            by.zip(read).is_some_and(|(checked, read)| (read - checked).num_days() <= CHECK_HOLDS)
+        })
     }
 
     /// A dehumidifier’s label noted in a space, L/day.

@@ -11,13 +11,11 @@ use judgement::plan::{
 };
 use judgement::reading::Observed;
 use std::collections::BTreeMap;
-use store::{PlanRows, PriceBook, ReadingRow, Scope};
+use store::{PlanRows, PlanStep, PriceBook, Scope};
 use uuid::Uuid;
 
-/// Days a salt check holds for what is read after it (common practice: yearly).
-const CHECK_HOLDS: i64 = 365;
-/// Figures that rest on a hygrometer.
-const BY_HYGROMETER: [&str; 4] = ["worst_margin_c", "surface_rh_pct", "air_rh_pct", "air_dew_c"];
+/// Steps that put a machine under test.
+const MACHINES: [&str; 2] = ["dehumidifier", "fix_dehumidifier"];
 
 /// Who answered a question.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -61,7 +59,6 @@ impl Planned {
         let tests = scope.test_runs(job).await?;
         let show = who.show();
         let mut gathered = gather(&show, page, (&call, &tests), None, AsOf::Now);
-        extra_figures(page, &mut gathered);
         // What was mended since no longer speaks of the cause, but it was the cause.
         let diagnosis = diagnose(&gather(&show, page, (&call, &tests), None, AsOf::Visit).case);
         let mut conclusions = scope.conclusions(job).await?;
@@ -81,6 +78,10 @@ impl Planned {
             }
         }
         let rows = scope.plan_rows(job).await?;
+        if let Some(days) = days_under_test(page, &rows.steps) {
+            // The id is one the table knows; a test says so.
+            let _ = gathered.case.figure("dehumidifier_days", days);
+        }
         let typed = rows.figures.iter().map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect();
         let practice = scope.practice_schools().await?;
         let wood = wood_series(page);
@@ -170,23 +171,18 @@ impl Planned {
     }
 }
 
-/// Figures that only gates ask for, and those a gate must not trust.
-fn extra_figures(page: &JobPage, gathered: &mut Gathered) {
-    let water: Vec<&ReadingRow> = page.rows.iter().filter(|r| r.kind == "water").collect();
-    if let (Some(first), Some(last)) = (water.first(), water.last()) {
-        let days = (last.taken_at - first.taken_at).num_hours() as f64 / 24.0;
-        // The id is one the table knows; a test says so.
-        let _ = gathered.case.figure("dehumidifier_days", days);
+/// Days over which a dehumidifier was read since it was put in or put right; `None` before that.
+fn days_under_test(page: &JobPage, steps: &[PlanStep]) -> Option<f64> {
+    let since = steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
+    let since = since.and_time(chrono::NaiveTime::MIN).and_utc().timestamp_millis();
+    let mut read: BTreeMap<Uuid, (i64, i64)> = BTreeMap::new();
+    let water = page.ever.iter().filter(|r| matches!(r.observed, Observed::Water(_)) && r.taken_ms >= since);
+    for r in water {
+        let (first, last) = read.entry(r.station_id).or_insert((r.taken_ms, r.taken_ms));
+        (*first, *last) = ((*first).min(r.taken_ms), (*last).max(r.taken_ms));
     }
-    let mut air = page.visit_rows().filter(|r| r.kind == "air");
-    let unchecked = |r: &ReadingRow| {
-        let by = page.instrument(r.instrument_id);
-        let checked = by.and_then(|i| i.checked_on);
-        checked.is_none_or(|day| (r.taken_at.date_naive() - day).num_days() > CHECK_HOLDS)
-    };
-    if air.any(unchecked) {
-        BY_HYGROMETER.iter().for_each(|id| gathered.case.distrust(id));
-    }
+    let longest = read.values().map(|(first, last)| last - first).max()?;
+    Some(longest as f64 / 86_400_000.0)
 }
 
 /// Wood readings of all visits that stand: station, days since the first, %.

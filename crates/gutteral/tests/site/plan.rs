@@ -96,6 +96,91 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     browser.quit().await;
 }
 
+/// One row of the plan’s list.
+fn listed<'a>(page: &'a str, name: &str) -> &'a str {
+    let mut rows = page.split("<li class").filter_map(|row| row.split_once("</li>"));
+    rows.find(|(row, _)| row.contains("plan?step=") && row.contains(name))
+        .map_or_else(|| panic!("no {name}"), |(row, _)| row)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_machine_is_under_test_from_the_day_it_stands() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = open_job(&caller, "Ice house", "basement", "hot_humid").await;
+    tick(&caller, &job, "ground_slopes_to_wall", "yes").await;
+    tick(&caller, &job, "vents_open", "").await;
+    conclude(&caller, &job, "humid_outdoor_air").await;
+    caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
+    let water = async |days_ago: i64| {
+        let at = (chrono::Utc::now().timestamp_millis() - days_ago * 86_400_000).to_string();
+        let form = [("id", &*Uuid::now_v7().to_string()), ("line", "basement water 4 24"), ("at", &at)];
+        let kept = caller.post(&format!("{job}/shorthand"), &form).await;
+        assert!(kept.status.is_redirection(), "{}", kept.body);
+    };
+    let recheck = async || {
+        let page = caller.get(&format!("{job}/plan")).await.body;
+        listed(&page, "Read the same points at each change of season").to_owned()
+    };
+    // What the old machine collected for a month says nothing of the new one.
+    water(30).await;
+    water(20).await;
+    assert!(recheck().await.contains("When the machine’s step is done"));
+    let done = [("id", &*Uuid::now_v7().to_string()), ("act", "done")];
+    assert_eq!(caller.post(&format!("{job}/plan/dehumidifier"), &done).await.status, StatusCode::SEE_OTHER);
+    assert!(recheck().await.contains("When the machine’s step is done"), "not read since");
+    water(0).await;
+    assert!(recheck().await.contains("time under test is 0 days, must be at least 7 days"), "{}", recheck().await);
+    let earlier = "update plan_step set done_on = done_on - 25 where fix = 'dehumidifier' returning fix";
+    assert_eq!(site.text(earlier).await, "dehumidifier");
+    assert!(recheck().await.contains("open:"), "{}", recheck().await);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_hygrometer_nobody_checked_opens_nothing_where_it_read_and_shuts_nothing_elsewhere() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = open_job(&caller, "Malt floor", "basement", "mixed").await;
+    conclude(&caller, &job, "porous_masonry").await;
+    caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
+    let station = async |name: &str| {
+        let of = format!(
+            "select t.id::text from station t left join space s on s.id = t.space_id left join surface f on f.id = t.surface_id \
+             where t.job_id = '{}' and coalesce(f.name, s.name) = '{name}'",
+            &job[6..]
+        );
+        site.text(&of).await
+    };
+    let by = async |serial: &str| {
+        site.text(&format!("select id::text from instrument where serial = '{serial}' and practice_id = (select practice_id from job where id = '{}')", &job[6..])).await
+    };
+    let read = async |at: &str, t: &str, m: &str, serial: &str| {
+        let form = [
+            ("id", &*Uuid::now_v7().to_string()),
+            ("station", &station(at).await),
+            ("t", t),
+            ("m", m),
+            ("kind", "rh"),
+            ("method", if m.is_empty() { "temperature" } else { "air" }),
+            ("instrument", &by(serial).await),
+        ];
+        let kept = caller.post(&format!("{job}/round"), &form).await;
+        assert!(kept.status.is_redirection(), "{at}: {}", kept.body);
+    };
+    let coat = async || {
+        let page = caller.get(&format!("{job}/plan")).await.body;
+        listed(&page, "Breathable repellent").to_owned()
+    };
+    // The attic by one without a salt check, the basement by one whose check holds.
+    read("Attic", "16", "60", "PK-17").await;
+    read("Basement", "18", "60", "TH-204").await;
+    let wall = site.text(&format!("select f.name from surface f join space s on s.id = f.space_id where f.job_id = '{}' and s.name = 'Basement' and f.material in ('concrete', 'masonry') order by f.name limit 1", &job[6..])).await;
+    read(&wall, "15", "", "TH-204").await;
+    assert!(!coat().await.contains("salt check"), "{}", coat().await);
+    read("Basement", "18", "60", "PK-17").await;
+    assert!(coat().await.contains("salt check"), "{}", coat().await);
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn sizes_are_typed_over_in_either_unit_and_priced_from_the_practices_book() {
     let site = Site::start().await;

@@ -1,9 +1,10 @@
 //! Taking out, cleaning and drying.
 
 use super::{Measure, Origin, Work, pieces};
-use crate::building::SpaceKind;
+use crate::building::{Space, SpaceKind};
 use hygrothermal::machine::{Dehumidifier, Rating, restoration_rule};
-use hygrothermal::quantity::{AirFlow, DailyWater, Days, MoistureContent, RelativeHumidity, Temperature, Volume};
+use hygrothermal::quantity::{AirFlow, Area, DailyWater, Days, MoistureContent, RelativeHumidity, Temperature, Volume};
+use hygrothermal::space::{bare_soil_evaporation, removal};
 use hygrothermal::wood::{equilibrium_moisture, humidity_at};
 
 /// A household or rental machine's label, L/day.
@@ -80,33 +81,72 @@ pub fn ventilate(w: &mut Work) -> Option<()> {
     Some(())
 }
 
+/// Machines for a space closed up: what evaporates from the wet surfaces into air held at the ceiling, and what comes in
+/// with the air that leaks. The trade's rule by volume stands beside it as a cross-check.
 pub fn dehumidify(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
+    let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
-    w.inside_air(Some(space), [15.0, 80.0], "not read yet")?;
-    let [t, rh] = w.figures(["t", "rh"])?;
+    let read = w.air_of(space).map(|a| (a.value.t.get(), Origin::Read(space.name.clone())));
+    let (t, origin) = read.unwrap_or((15.0, Origin::Assumed("not read yet")));
+    let t = w.give("t", "Air there", Measure::Temperature, t, origin);
+    let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
+    let outside = w.outdoor_air()?;
+    let changes = w.assume(
+        "ach",
+        "Air changes an hour, shut",
+        Measure::Number,
+        space.kind.air_changes().closed,
+        "closed up, rough",
+    );
+    let wet = w.wet_area(space);
     let rated =
         w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");
+    let held = super::moist(t, rh)?;
+    let flow = AirFlow::from_air_changes(changes, volume).ok()?;
+    let by_air = -removal(&held, &outside, flow);
+    let by_surfaces = bare_soil_evaporation(held.temperature(), &held, Area::new(wet).ok()?);
+    let load = (by_air + by_surfaces).max(0.0);
     let machine = Dehumidifier { rated: DailyWater::new(rated).ok()?, at: Rating::COOL };
-    let running = machine.run(Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?, DailyWater::new(0.0).ok()?);
-    let rule = restoration_rule(Volume::new(volume).ok()?);
-    let count = pieces(rule / running.capacity.max(1.0)).clamp(1.0, 20.0);
+    let humidity = RelativeHumidity::new(rh).ok()?;
+    let running = machine.run(held.temperature(), humidity, DailyWater::new(load).ok()?);
+    let count = running.units.unwrap_or(0).clamp(1, 20) as f64;
+    w.found("Evaporating from what is wet", Measure::Daily, by_surfaces);
+    w.found("By air that leaks in", Measure::Daily, by_air);
+    w.found("To take out at the start", Measure::Daily, load);
     w.found("It takes out here", Measure::Daily, running.capacity);
-    w.found("Rule of thumb at the start", Measure::Daily, rule);
     w.found("Machines to begin with", Measure::Number, count);
+    w.found("Cross-check, the trade’s rule by volume", Measure::Daily, restoration_rule(Volume::new(volume).ok()?));
     w.explain(
         &[
-            "capacity here = label × curve(t, φ)/curve(18.3 °C, 60 %)",
-            "rule of thumb: volume in ft³ / 50 = pints a day; a cross-check, never the sizing",
+            "evaporating = A β (p_sat(t) − φ p_sat(t));  β = h_c/(ρ c_p R_v T), h_c = 2.4 W/(m²K)",
+            "by air = ρ Q (W_out − W_held);  Q = air changes × volume",
+            "capacity here = label × curve(t, φ)/curve(18.3 °C, 60 %);  machines = load / capacity, rounded up",
+            "rule: volume in ft³ / 50 = pints a day; a cross-check, never the sizing",
         ],
-        "Generic compressor unit, from memory.",
+        "Mass balance; Lewis relation (film: common practice); generic compressor unit, from memory.",
     );
     if running.frosts {
         w.note("Below 18 °C a standard machine’s coil frosts: one with hot-gas defrost.");
     }
-    w.same("dehumidifier", &[("rated_l_day", rated), ("t_c", t), ("rh_pct", rh)], &[]);
+    w.note("Surfaces as wet as open water at the start; it falls as they dry: read the liters daily and take machines away.");
+    w.same("dehumidifier", &[("rated_l_day", rated), ("t_c", t), ("rh_pct", rh), ("load_l_day", load)], &[]);
     w.need("machine_day", count * 10.0);
     Some(())
+}
+
+impl Work<'_> {
+    /// Surface that gives off water: the floor and a strip of wall where water stood, else a patch.
+    fn wet_area(&mut self, space: &Space) -> f64 {
+        let stood = ["flood_event", "standing_water", "pipe_burst_event", "whole_space_wet"];
+        let (length, width) = super::rectangle(space.area_m2);
+        let (area, why) = if stood.iter().any(|id| self.site.case.has(id)) {
+            (space.area_m2 + 2.0 * (length + width) * 0.3, "the floor and 0.3 m of wall, where water stood")
+        } else {
+            (space.area_m2 / 4.0, "a quarter of the floor: mark it with the meter")
+        };
+        self.assume("wet_m2", "Wet surface open to the air", Measure::Area, area, why)
+    }
 }
 
 pub fn dry_out(w: &mut Work) -> Option<()> {

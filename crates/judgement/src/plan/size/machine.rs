@@ -120,14 +120,17 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
         Some(Dehumidifier { rated: DailyWater::new(label).ok()?, at: Rating::COOL }.run(at.0, at.1, daily))
     };
     let fits = LABELS.into_iter().find(|l| unit(*l).is_some_and(|r| r.capacity >= SPARE * total));
-    let rated = w.assume(
-        "rated",
-        "Label",
-        Measure::Daily,
+    let sold = (
         fits.unwrap_or(LABELS[8]),
-        "the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %",
+        Origin::Assumed("the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %"),
     );
+    // One that stands there already is weighed as it is.
+    let repaired = w.fix.id == "fix_dehumidifier";
+    let label = w.site.case.figure_of("dehumidifier_rated_l_day").filter(|_| repaired);
+    let (rated, origin) = label.map_or(sold, |l| (l, Origin::Read("its label".into())));
+    let rated = w.give("rated", "Label", Measure::Daily, rated, origin);
     let running = unit(rated)?;
+    let too_small = running.runtime.is_none_or(|r| r > 1.0);
     w.found("It takes out here", Measure::Daily, running.capacity);
     w.found(
         "Share of the time it runs on that day",
@@ -159,7 +162,16 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
     if total / BUCKET > 1.0 {
         w.note("More than a bucket a day: a hose or a pump to a drain.");
     }
-    w.need("dehumidifier", units.max(1.0));
+    if repaired {
+        w.note(match (label.is_some(), too_small) {
+            (true, true) => "Too small for this load, however sound: the next size.",
+            (true, false) => "Large enough for this load: put it right, do not replace it.",
+            (false, _) => "Enter its label among the findings: is it large enough at all?",
+        });
+    }
+    if !repaired || (label.is_some() && too_small) {
+        w.need("dehumidifier", units.max(1.0));
+    }
     w.need("hose_m", 6.0);
     w.need("kwh_year", kwh);
     Some(())
