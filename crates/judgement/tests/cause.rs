@@ -75,9 +75,41 @@ fn worked_cases_end_as_a_consultant_would_end_them() {
                 fail(&format!("{id} is left unexplained"));
             }
         }
+        for id in &worked.explained {
+            if d.unexplained.iter().any(|(e, _)| e.id == *id) {
+                fail(&format!("{id} needs no other cause"));
+            }
+        }
     }
     assert!(cases.len() >= 40);
     assert!(wrong.is_empty(), "{} of {} cases\n{}", wrong.len(), cases.len(), wrong.join("\n"));
+}
+
+/// What the page’s working says is all there is: from each cause’s two logarithms alone, by every one, two and three of
+/// them together, the same shares come out.
+#[test]
+fn shares_can_be_added_up_from_the_working() {
+    for w in worked::cases() {
+        let d = diagnose(&w.case());
+        let log: Vec<f64> = d.causes.iter().map(|r| r.log_odds[0] + r.log_odds[1]).collect();
+        let n = log.len();
+        let (mut shares, mut acts, mut sum) = (vec![0.0; n], vec![0.0; n], 0.0);
+        for mask in 1_u32..1 << n {
+            let members: Vec<usize> = (0..n).filter(|i| mask & 1 << i != 0).collect();
+            if members.len() > 3 {
+                continue;
+            }
+            let odds = (members.iter().map(|i| log[*i]).sum::<f64>()).exp() * 0.25_f64.powi(members.len() as i32 - 1);
+            sum += odds;
+            for i in &members {
+                shares[*i] += odds / members.len() as f64;
+                acts[*i] += odds;
+            }
+        }
+        for (i, r) in d.causes.iter().enumerate() {
+            assert!((shares[i] / sum - r.share).abs() < 1e-9 && (acts[i] / sum - r.acts).abs() < 1e-9, "{}", w.name);
+        }
+    }
 }
 
 #[test]

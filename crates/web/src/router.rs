@@ -4,9 +4,9 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::{
-    api, bench, building, calculator, calendar, call, correct, docket, export, findings, follow_ups, health, history,
-    job_form, photo_files, photos, plan, preferences, prices, queue, report, round, salt, section, shorthand, sign_in,
-    skips, tests, visits, why,
+    api, bench, building, calculator, calendar, call, causes, correct, docket, export, findings, follow_ups, health,
+    history, job_form, photo_files, photos, plan, preferences, prices, queue, report, round, salt, section, shorthand,
+    sign_in, skips, tests, visits, why,
 };
 use crate::state::App;
 use axum::Router;
@@ -37,6 +37,7 @@ pub fn router(app: App) -> Router {
         .route("/docket", get(docket::page))
         .route("/queue", get(queue::page))
         .route("/shorthand", get(shorthand::card))
+        .route("/causes", get(causes::page))
         .route("/bench", get(bench::page).post(bench::add))
         .route("/bench/{instrument}", get(salt::page).post(salt::keep))
         .route("/prices", get(prices::page).post(prices::keep))

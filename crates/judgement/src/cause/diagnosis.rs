@@ -36,6 +36,8 @@ pub struct Ranked {
     pub share: f64,
     /// How likely it is that it acts at all, alone or with others.
     pub acts: f64,
+    /// Natural logarithm of its odds before anything is known, and the sum of the weights of all that is.
+    pub log_odds: [f64; 2],
     /// What speaks for it, strongest first.
     pub speaks_for: Vec<Spoke>,
     /// What speaks against it, strongest first.
@@ -123,6 +125,7 @@ pub fn diagnose(case: &Case) -> Diagnosis {
             cause,
             share: shares[i],
             acts: acts[i],
+            log_odds: [cause.odds(case.structure).ln(), case.known().map(|(_, o)| o.weights[i]).sum()],
             speaks_for: spoken(case, i, 1.0),
             speaks_against: spoken(case, i, -1.0),
         })

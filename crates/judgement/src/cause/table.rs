@@ -16,15 +16,24 @@ pub struct Cause {
     /// One sentence for when it leads.
     pub leads: String,
     odds: f64,
+    /// Kinds of building that cannot have it.
     #[serde(default)]
-    never: Vec<Structure>,
+    pub never: Vec<Structure>,
+    /// Kinds that have it twice as often.
     #[serde(default)]
-    often: Vec<Structure>,
+    pub often: Vec<Structure>,
+    /// Kinds that have it a third as often.
     #[serde(default)]
-    seldom: Vec<Structure>,
+    pub seldom: Vec<Structure>,
 }
 
 impl Cause {
+    /// Odds of acting on a wet building of a kind that has it neither more nor less often than most.
+    #[must_use]
+    pub const fn usual_odds(&self) -> f64 {
+        self.odds
+    }
+
     /// Odds of acting on a wet building of this kind before anything is known; 0 where it cannot.
     #[must_use]
     pub fn odds(&self, structure: Structure) -> f64 {

@@ -41,6 +41,8 @@ pub struct Worked {
     #[serde(default)]
     pub left: Vec<String>,
     #[serde(default)]
+    pub explained: Vec<String>,
+    #[serde(default)]
     pub plan: Vec<String>,
     #[serde(default)]
     pub not_in_plan: Vec<String>,

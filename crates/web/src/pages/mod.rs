@@ -6,6 +6,7 @@ pub mod building;
 pub mod calculator;
 pub mod calendar;
 pub mod call;
+pub mod causes;
 pub mod correct;
 pub mod docket;
 pub mod export;

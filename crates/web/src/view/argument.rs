@@ -42,6 +42,19 @@ pub struct Cause {
     pub speaks_for: Vec<Line>,
     pub speaks_against: Vec<Line>,
     pub missing: Vec<Line>,
+    pub working: ShareWorking,
+}
+
+/// How a share comes about: what a pencil needs to add it up.
+pub struct ShareWorking {
+    /// Odds before anything is known, and their logarithm.
+    pub before: [String; 2],
+    /// Each piece with its weight, the heaviest first.
+    pub weights: Vec<(String, String)>,
+    /// Weights too small to be listed, together.
+    pub rest: String,
+    /// Logarithm of the odds it ends at, by itself.
+    pub after: String,
 }
 
 /// A piece of evidence.
@@ -106,6 +119,7 @@ pub fn argument(
             speaks_for: r.speaks_for.iter().map(|s| line(gathered, s)).collect(),
             speaks_against: r.speaks_against.iter().map(|s| line(gathered, s)).collect(),
             missing: missing(job, building, gathered, &r.cause.id),
+            working: working(gathered, r),
         }
     };
     let wanted_below = diagnosis.causes.iter().skip(shown).filter(|r| Some(r.cause.id.as_str()) == chosen);
@@ -169,17 +183,22 @@ pub fn lower(text: &str) -> String {
 /// What a piece of evidence is called, as it turned out.
 fn words(gathered: &Gathered, e: &Evidence, o: &Outcome) -> String {
     let figure = gathered.sources.get(&e.id).and_then(|s| s.first()).map(|s| s.words.clone()).unwrap_or_default();
-    let figure = if figure.is_empty() { figure } else { format!(": {figure}") };
-    let upper = |text: &str| {
-        let mut letters = text.chars();
-        letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect::<String>())
-    };
+    match &o.when {
+        When::Under(_) if !figure.is_empty() => format!("{}: {figure}", outcome_words(e, o)),
+        _ => outcome_words(e, o),
+    }
+}
+
+/// What an outcome of a piece of evidence is called.
+pub fn outcome_words(e: &Evidence, o: &Outcome) -> String {
+    let mut letters = o.words.chars();
+    let upper: String = letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect());
     match (&o.when, finding(&e.id), test(&e.id)) {
         (When::There, Some(f), _) => f.name.clone(),
         (When::NotThere, Some(f), _) => format!("{}: looked for, not there", f.name),
         (When::Is(_), _, Some(t)) => format!("{}: {}", t.name, o.words),
         _ if e.id == "trouble_when" => format!("It shows {}", o.words),
-        _ => format!("{}{figure}", upper(&o.words)),
+        _ => upper,
     }
 }
 
@@ -207,6 +226,25 @@ fn line(gathered: &Gathered, s: &Spoke) -> Line {
 
 fn unexplained(gathered: &Gathered, e: &'static Evidence, o: &'static Outcome) -> Line {
     Line { blocks: 1, words: words(gathered, e, o), why: &e.why, sources: sources(gathered, &e.id) }
+}
+
+/// A weight with its sign: `+1.41`.
+pub fn weight(w: f64) -> String {
+    // Never a negative zero.
+    let w = if w.abs() < 0.005 { 0.0 } else { w };
+    format!("{w:+.2}").replace('-', "−")
+}
+
+fn working(gathered: &Gathered, r: &Ranked) -> ShareWorking {
+    let [before, known] = r.log_odds;
+    let spoken = || r.speaks_for.iter().chain(&r.speaks_against);
+    let listed: f64 = spoken().map(|s| s.weight).sum();
+    ShareWorking {
+        before: [format!("{:.3}", before.exp()), weight(before)],
+        weights: spoken().map(|s| (words(gathered, s.evidence, s.outcome), weight(s.weight))).collect(),
+        rest: weight(known - listed),
+        after: weight(before + known),
+    }
 }
 
 /// What nobody knows yet and would move this cause most.
