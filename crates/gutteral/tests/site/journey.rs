@@ -266,6 +266,15 @@ async fn the_calculator_answers_while_one_types_and_can_be_shared() {
     browser.press("Try other figures in the calculator").await;
     browser.shows("margin above the dew point").await;
     assert!(browser.text(".answer").await.starts_with("Condensing: 1.2 ± 0.7 °C"), "the job said {margin}");
+    // In the other units it is the same computation, in those units.
+    browser.go(&site, "/docket").await;
+    browser.click("button[name=units]").await;
+    browser.press("Mill keeper").await;
+    browser.click("svg a[aria-label^='Rim joist, north']").await;
+    browser.press("Try other figures in the calculator").await;
+    browser.shows("margin above the dew point").await;
+    let answer = browser.text(".answer").await;
+    assert!(answer.starts_with("Condensing: 2.") && answer.contains("± 1.2 °F"), "{answer}");
     browser.quit().await;
 }
 

@@ -14,11 +14,12 @@ use crate::view::photo::{Shown, Subject, shown};
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::spot::Spot;
-use crate::view::{Frame, JobFrame, Mark, Working, in_calculator, verdict};
+use crate::view::{Frame, JobFrame, Mark, Working, verdict};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
+use calculator::address;
 use calculator::unit::{THICKNESS, TRANSMITTANCE};
 use hygrothermal::air::Over;
 use judgement::building::{Boundary, Building, GAP_RESISTANCE, Place, Ply, Side, StarterBuildUp, buildup};
@@ -127,7 +128,7 @@ pub struct BuiltUp {
     /// Material and thickness, inside first.
     pub plies: Vec<(String, String)>,
     /// The same in the calculator.
-    pub link: String,
+    pub link: Option<String>,
 }
 
 /// A visit to choose.
@@ -448,7 +449,7 @@ fn built_up(show: &Show, starter: &StarterBuildUp, inside: Option<&AirState>, ou
             Ply::Of(m, d) => {
                 plies.push((m.name.clone(), THICKNESS.text(d, show.units)));
                 words.push((key("material"), m.id.clone()));
-                figures.push((key("d"), d * 1000.0));
+                figures.push((key("d"), d));
             }
             Ply::Gap(d) => {
                 plies.push(("closed air gap".into(), THICKNESS.text(d, show.units)));
@@ -464,7 +465,7 @@ fn built_up(show: &Show, starter: &StarterBuildUp, inside: Option<&AirState>, ou
     }
     let figures: Vec<(&str, f64)> = figures.iter().map(|(k, x)| (k.as_str(), *x)).collect();
     let words: Vec<(&str, &str)> = words.iter().map(|(k, w)| (k.as_str(), w.as_str())).collect();
-    BuiltUp { name: starter.name.clone(), plies, link: in_calculator("assembly", &figures, &words) }
+    BuiltUp { name: starter.name.clone(), plies, link: address("assembly", &figures, &words, show.units) }
 }
 
 /// What moisture meters last showed at a place on this visit.

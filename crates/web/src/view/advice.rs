@@ -1,7 +1,8 @@
 //! Advice in sentences, each with its working.
 
+use super::Working;
 use super::show::Show;
-use super::{Working, in_calculator};
+use calculator::address;
 use hygrothermal::air::Over;
 use judgement::advice::{
     AirAdvice, AirCall, AirComparison, DesignNight, Drying, DryingCall, DryingLoad, InsulationCall, RH_CEILING,
@@ -130,17 +131,18 @@ fn air_working(show: &Show, c: &AirComparison) -> Working {
         ],
         source: "ASHRAE Handbook—Fundamentals 2017, ch. 1; the two airs compared by humidity ratio, never by RH."
             .into(),
-        link: Some(in_calculator(
+        link: address(
             "compare_air",
             &[
                 ("inside.t_c", c.inside.value.t.get()),
                 ("inside.rh_pct", c.inside.air.rh(Over::Ice)),
                 ("outside.t_c", c.outside.value.t.get()),
                 ("outside.rh_pct", c.outside.air.rh(Over::Ice)),
-                ("flow_m3_s", c.flow.get() * 1000.0),
+                ("flow_m3_s", c.flow.get()),
             ],
             &[],
-        )),
+            show.units,
+        ),
     }
 }
 
@@ -212,7 +214,7 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
         source:
             "ṁ (W_out − W_goal) for air; g = β (p_sat(T_soil) − p_v) for soil. ISO 13788:2012 for 80 % at the surface."
                 .into(),
-        link: Some(in_calculator(
+        link: address(
             "dehumidifier",
             &[
                 ("rated_l_day", 20.0),
@@ -221,7 +223,8 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
                 ("load_l_day", load.total()),
             ],
             &[],
-        )),
+            show.units,
+        ),
     }
 }
 
@@ -302,7 +305,7 @@ fn night_working(show: &Show, n: &DesignNight) -> Working {
             format!("Inside film R_si {} m²K/W. Within the band: {range}.", n.r_si),
         ],
         source: "ISO 13788:2012 (temperature factor), ISO 6946 (films). The factor belongs to the construction, not to the weather.".into(),
-        link: Some(in_calculator(
+        link: address(
             "insulation_for",
             &[
                 ("inside.t_c", n.inside.temperature().get()),
@@ -312,6 +315,7 @@ fn night_working(show: &Show, n: &DesignNight) -> Working {
                 ("r_si", n.r_si),
             ],
             &[("target", "no_condensation")],
-        )),
+            show.units,
+        ),
     }
 }

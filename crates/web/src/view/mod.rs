@@ -81,14 +81,6 @@ pub struct Working {
     pub link: Option<String>,
 }
 
-/// Address of a calculator sheet filled with figures in the metric units it shows.
-pub fn in_calculator(op: &str, figures: &[(&str, f64)], words: &[(&str, &str)]) -> String {
-    let figures = figures.iter().map(|(key, si)| (*key, si.to_string()));
-    let words = words.iter().map(|(key, word)| (*key, (*word).to_owned()));
-    let pairs: Vec<_> = std::iter::once(("units", "metric".to_owned())).chain(figures).chain(words).collect();
-    format!("/calculator/{op}?{}", serde_urlencoded::to_string(pairs).unwrap_or_default())
-}
-
 /// A verdict's drop mark: id of the symbol, class and word.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Mark {

@@ -1,7 +1,8 @@
 //! A surface's verdict in sentences, with its working.
 
 use super::show::Show;
-use super::{Mark, Working, in_calculator};
+use super::{Mark, Working};
+use calculator::address;
 use hygrothermal::air::Over;
 use hygrothermal::surface::{Accuracy, Instrument, Judged, Verdict};
 use judgement::building::Surface;
@@ -113,7 +114,7 @@ pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line
             format!("Humidity at the surface = p_v / p_sat(T_surface) = {}.", show.percent(judged.surface_rh)),
         ],
         source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6; ISO 13788:2012 (80 % at the surface).".into(),
-        link: read.beside.as_ref().map(|air| {
+        link: read.beside.as_ref().and_then(|air| {
             let figures = [
                 ("t_c", air.value.t.get()),
                 ("rh_pct", air.air.rh(air.value.over)),
@@ -122,7 +123,7 @@ pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line
                 ("rh_err_pct", a.rh.get()),
                 ("surface_err_c", a.surface.get()),
             ];
-            in_calculator("surface", &figures, &[rh_over(air)])
+            address("surface", &figures, &[rh_over(air)], show.units)
         }),
     }
 }
@@ -146,11 +147,12 @@ pub fn dew_working(show: &Show, air: &AirState, air_line: &str) -> Option<Workin
             ),
         ],
         source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6 and their inverse.".into(),
-        link: Some(in_calculator(
+        link: address(
             "air",
             &[("t_c", air.value.t.get()), ("rh_pct", air.air.rh(air.value.over))],
             &[rh_over(air)],
-        )),
+            show.units,
+        ),
     })
 }
 
