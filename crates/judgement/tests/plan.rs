@@ -77,6 +77,27 @@ fn sayable(c: &Condition) -> bool {
     }
 }
 
+/// What can hurt is said where the work is: of spaces this building has, and of what was found in it.
+#[test]
+fn cautions_are_those_of_the_spaces_there_are_and_of_what_was_found() {
+    use judgement::building::{SpaceKind, blueprint};
+    let told = |structure: Structure, found: &str, causes: &[&str], step: &str| -> Vec<&str> {
+        let mut case = Case::new(structure);
+        case.finding(found, true).unwrap();
+        let spaces: Vec<SpaceKind> = blueprint(structure).unwrap().spaces.iter().map(|s| s.kind).collect();
+        let p = of(&case, causes);
+        p.step(step).unwrap_or_else(|| panic!("no {step}")).cautions(&spaces).iter().map(|c| c.id.as_str()).collect()
+    };
+    let crawl = told(Structure::CrawlVented, "vents_open", &["humid_outdoor_air"], "monitor");
+    assert!(crawl.contains(&"confined_space") && crawl.contains(&"ladder"), "{crawl:?}");
+    let slab = told(Structure::Slab, "flood_event", &["wetting_event"], "dry_out");
+    assert!(!slab.contains(&"confined_space") && !slab.contains(&"ladder"), "{slab:?}");
+    let bus = told(Structure::Vehicle, "unvented_flame", &["indoor_generation"], "make_safe");
+    assert!(bus.contains(&"backdraft") && !bus.contains(&"sewage"), "{bus:?}");
+    assert!(told(Structure::Basement, "sewage", &[], "make_safe").contains(&"sewage"));
+    assert!(told(Structure::Attic, "growth_visible", &["attic_ventilation"], "clean_growth").contains(&"mold_work"));
+}
+
 #[test]
 fn the_tables_speak_of_the_vocabulary_and_of_each_other_only() {
     // Of the vocabulary's fixes, all; ours beside them.

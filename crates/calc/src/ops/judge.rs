@@ -3,6 +3,7 @@
 use super::Answer;
 use crate::input::{Fault, Input};
 use judgement::building::{Climate, Structure};
+use judgement::building::{SpaceKind, blueprint};
 use judgement::cause::{self, Case, Diagnosis};
 use judgement::cautions::LOCAL_CODE;
 use judgement::plan::{self, Choices, question};
@@ -51,13 +52,16 @@ pub fn plan(input: &Input) -> Answer {
     let case = case(input)?;
     let causes = accepted(input)?;
     let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen(input)?), &[]);
-    let steps: Vec<Value> = planned.steps.iter().map(step).collect();
+    // Without a building drawn, the spaces such a building usually has say what can hurt.
+    let spaces = blueprint(case.structure)
+        .map_or_else(|| SpaceKind::ALL.to_vec(), |b| b.spaces.iter().map(|s| s.kind).collect());
+    let steps: Vec<Value> = planned.steps.iter().map(|s| step(s, &spaces)).collect();
     let refused: Vec<Value> = planned.refused.iter().map(|r| json!({ "id": r.fix.id, "why": r.why })).collect();
     Ok(fields!({ "steps": steps, "refused": refused }))
 }
 
-fn step(s: &plan::Step) -> Value {
-    let cautions: Vec<&str> = s.fix.cautions().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect();
+fn step(s: &plan::Step, spaces: &[SpaceKind]) -> Value {
+    let cautions: Vec<&str> = s.cautions(spaces).into_iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect();
     json!({
         "id": s.fix.id,
         "phase": s.fix.phase.id(),

@@ -165,6 +165,12 @@ impl Building {
         self.stations.iter().find(|s| s.place == place)
     }
 
+    /// The kinds of its spaces.
+    #[must_use]
+    pub fn kinds(&self) -> Vec<SpaceKind> {
+        self.spaces.iter().map(|s| s.kind).collect()
+    }
+
     /// The space whose air a place belongs to; `None` outdoors.
     #[must_use]
     pub fn space_of(&self, place: Place) -> Option<&Space> {

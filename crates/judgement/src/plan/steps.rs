@@ -3,7 +3,9 @@
 use super::school::Choices;
 use super::table::{Applies, Fix, Gate, Need, among, fixes, forbidden, gate};
 use super::{Condition, Limit};
+use crate::building::SpaceKind;
 use crate::cause::{Case, When};
+use crate::cautions::Caution;
 use std::collections::BTreeSet;
 
 /// What a plan is made for: everything known, the causes accepted, the schools chosen.
@@ -94,6 +96,12 @@ impl Step {
     #[must_use]
     pub fn is_open(&self) -> bool {
         self.unmet.is_empty()
+    }
+
+    /// Cautions to show where it is planned, on a building with these kinds of space.
+    #[must_use]
+    pub fn cautions(&self, spaces: &[SpaceKind]) -> Vec<&'static Caution> {
+        self.fix.cautions(spaces, &self.found)
     }
 
     /// What it still waits for, in a sentence; empty when it is open.

@@ -101,9 +101,15 @@ pub struct Fix {
     /// What can hurt.
     #[serde(default)]
     pub work: Vec<Work>,
-    /// The kinds of space it is done in; outside or anywhere when empty.
+    /// What can hurt only where one of these brought it into the plan.
+    #[serde(default)]
+    pub work_when: Vec<WorkWhen>,
+    /// The kinds of space it is done in; outside when empty.
     #[serde(default)]
     pub at: Vec<SpaceKind>,
+    /// Whether it is done in every space of the building.
+    #[serde(default)]
+    pub inside: bool,
     /// Kinds of building it makes sense on at all; any when empty.
     #[serde(default)]
     pub on: Vec<String>,
@@ -118,10 +124,25 @@ impl Fix {
         among(&self.on, structure)
     }
 
-    /// Cautions to show where it is planned.
-    pub fn cautions(&self) -> impl Iterator<Item = &'static Caution> {
-        cautions_of(&self.at, &self.work)
+    /// Cautions to show where it is planned, on a building with `spaces`, when `found` brought it into the plan.
+    #[must_use]
+    pub fn cautions(&self, spaces: &[SpaceKind], found: &[&Condition]) -> Vec<&'static Caution> {
+        let there: Vec<SpaceKind> =
+            spaces.iter().copied().filter(|kind| self.inside || self.at.contains(kind)).collect();
+        let called = self.work_when.iter().filter(|w| w.any.iter().any(|c| found.contains(&c)));
+        let work: Vec<Work> = self.work.iter().copied().chain(called.map(|w| w.work)).collect();
+        cautions_of(&there, &work).collect()
     }
+}
+
+/// What can hurt where something was found.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct WorkWhen {
+    /// What can hurt.
+    pub work: Work,
+    /// One of these brought the fix into the plan.
+    pub any: Vec<Condition>,
 }
 
 /// Whether a kind of building is among ids, of which some stand for several.

@@ -313,7 +313,7 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
         notes: sizing.notes.clone(),
         costs: cost.lines.iter().map(|l| cost_row(show, l, &planned.book.currency)).collect(),
         total: sum(cost.total(), &planned.book.currency),
-        cautions: step.fix.cautions().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect(),
+        cautions: step.cautions(&page.building.kinds()).iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect(),
     }
 }
 
@@ -524,7 +524,8 @@ impl PlanReport {
         }
         let (stages, total) = stages(planned, &costs);
         let mut cautions: Vec<&'static str> = Vec::new();
-        for c in planned.plan.steps.iter().flat_map(|s| s.fix.cautions()) {
+        let kinds = page.building.kinds();
+        for c in planned.plan.steps.iter().flat_map(|s| s.cautions(&kinds)) {
             if !cautions.contains(&c.text.as_str()) {
                 cautions.push(&c.text);
             }

@@ -42,7 +42,7 @@ pub fn growth_and_removal(w: &mut Work) -> Option<()> {
                 2.0 * (length + width) * 0.3,
                 "a strip of 30 cm along the walls",
             );
-            w.explain(&["area = wall × 0.3 m;  a bag holds half a square meter"], "Common practice.");
+            w.explain(&["area = wall × 0.3 m;  a bag holds 0.5 m²"], "Common practice.");
             w.need("waste_bag", pieces(area / 0.5));
         }
         id => {
