@@ -168,6 +168,9 @@ fn sizes_without_a_page_are_what_a_pencil_makes_of_their_working() {
     assert!(film.given.iter().filter(|g| g.origin == Origin::Typed).count() == 3);
     // 3 hours and 0.12 h for each m² of film.
     close(film.hours, 3.0 + 0.12 * (7.6 * 4.9 + 2.88));
+    // Whoever knows better how long it takes types that.
+    house.typed.insert(("ground_film".into(), "work_h".into()), "5.5".into());
+    close(house.sized("ground_film").hours, 5.5);
     // Regrading: a wedge 3 m wide and 15 cm high, a fifth more to compact.
     let grade = house.sized("regrade");
     close(found(&grade, "Fill"), given(&grade, "wall_m") * 3.0 * 0.15 / 2.0);

@@ -16,7 +16,8 @@ use photograph::Mark;
 use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, pins, plans, prices, scenario, sketch};
 use store::{
     Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person,
-    Photo, PhotoSize, PlanFigure, PlanStep, SaltCheck, SchoolRow, Scope, Store, TestRun, Visit, plan_row_id,
+    Photo, PhotoSize, PlanFigure, PlanStep, PracticeAct, SaltCheck, SchoolRow, Scope, Setting, Store, TestRun, Visit,
+    plan_row_id,
 };
 use uuid::Uuid;
 
@@ -78,8 +79,9 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     drift(&scope, &instruments[0], consultant, now).await?;
     let decided = plans().map_err(|e| anyhow!("demo plans: {e}"))?;
     let (currency, cents) = prices().map_err(|e| anyhow!("demo prices: {e}"))?;
-    let cents = cents.into_iter().map(|(item, cents)| (item, Some(cents))).collect();
-    scope.change_prices(Some(&currency), &cents, consultant, now).await?;
+    let cents = cents.into_iter().map(|(item, cents)| (Setting::Price(item), Some(cents.to_string())));
+    let settings = cents.chain([(Setting::Currency, Some(currency))]).collect();
+    scope.settle(PracticeAct { id: Uuid::now_v7(), by: consultant, at: now }, settings).await?;
     for job in jobs.iter().filter(|j| j.practice == plan.key) {
         let id = load_job(&scope, job, consultant, &instruments, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {

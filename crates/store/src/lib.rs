@@ -25,6 +25,6 @@ pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};
 pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
-pub use query::prices::PriceBook;
+pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled};
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use scope::{Scope, Store};

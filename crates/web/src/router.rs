@@ -41,6 +41,7 @@ pub fn router(app: App) -> Router {
         .route("/bench", get(bench::page).post(bench::add))
         .route("/bench/{instrument}", get(salt::page).post(salt::keep))
         .route("/prices", get(prices::page).post(prices::keep))
+        .route("/prices/undo", post(prices::undo))
         .route("/prices/schools/{question}", post(prices::school))
         .route("/calendar", get(calendar::page).post(calendar::change))
         .route("/calculator", get(calculator::index))

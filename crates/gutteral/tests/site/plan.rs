@@ -198,8 +198,31 @@ async fn sizes_are_typed_over_in_either_unit_and_priced_from_the_practices_book(
     let other = Caller::signed_in(&site, ENTRY).await;
     let stale =
         [("currency", "cr"), ("was-currency", "cr"), ("ground_film_m2", "1.85"), ("was-ground_film_m2", "1.85")];
-    let sent = other.post("/prices", &[&stale[..], &[("tape_m", "0.70"), ("was-tape_m", "0.60")]].concat()).await;
+    let id = Uuid::now_v7().to_string();
+    let tape = [("tape_m", "0.70"), ("was-tape_m", "0.60"), ("id", id.as_str())];
+    let sent = other.post("/prices", &[&stale[..], &tape].concat()).await;
     assert_eq!(sent.status, StatusCode::SEE_OTHER, "{}", sent.body);
+    // Each change is told and can be taken back, unless somebody changed the same since.
+    let book = other.get("/prices").await.body;
+    assert!(book.contains("Film tape / m: 0.60 → 0.70") && book.contains("Currency: cr → GLD"), "{book}");
+    let undo = async |change: &str| {
+        let form = [("id", &*Uuid::now_v7().to_string()), ("change", change)];
+        other.post("/prices/undo", &form).await
+    };
+    assert_eq!(undo(&id).await.status, StatusCode::SEE_OTHER);
+    let twice = undo(&id).await;
+    assert_eq!(twice.status, StatusCode::SEE_OTHER, "undone once: {}", twice.body);
+    assert!(other.get("/prices").await.body.contains("Film tape / m: 0.70 → 0.60"));
+    let of = |own: &str| {
+        format!(
+            "select id::text from practice_change where practice_id {own} (select practice_id from job where name like 'Mill \
+             keeper%') order by at, id limit 1"
+        )
+    };
+    let refused = undo(&site.text(&of("=")).await).await;
+    assert_eq!(refused.status, StatusCode::CONFLICT);
+    assert!(refused.body.contains("Not undone: changed again since: Currency; Ground film"), "{}", refused.body);
+    assert_eq!(undo(&site.text(&of("<>")).await).await.status, StatusCode::NOT_FOUND, "another practice’s");
     browser.press("Docket").await;
     browser.press("Mill keeper").await;
     browser.press("Plan").await;

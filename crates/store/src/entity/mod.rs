@@ -15,6 +15,7 @@ pub mod photo_file;
 pub mod plan_figure;
 pub mod plan_step;
 pub mod practice;
+pub mod practice_change;
 pub mod practice_school;
 pub mod price;
 pub mod reading;

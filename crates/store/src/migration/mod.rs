@@ -12,6 +12,7 @@ mod m20261123_000009_conclusion;
 mod m20261123_000010_meter_accuracy;
 mod m20261124_000011_plan;
 mod m20261124_000012_rain_and_places;
+mod m20261128_000013_practice_change;
 
 use sea_orm_migration::prelude::*;
 
@@ -33,6 +34,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261123_000010_meter_accuracy::Migration),
             Box::new(m20261124_000011_plan::Migration),
             Box::new(m20261124_000012_rain_and_places::Migration),
+            Box::new(m20261128_000013_practice_change::Migration),
         ]
     }
 }

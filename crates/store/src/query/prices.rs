@@ -1,13 +1,16 @@
-//! A practice's price book, its currency and the schools it works by.
+//! A practice's price book, its currency and the schools it works by; every change of them is kept and can be undone.
 
-use crate::entity::{practice, practice_school, price};
+use crate::entity::{practice, practice_change, practice_school, price};
 use crate::error::StoreError;
 use crate::scope::Scope;
-use chrono::{DateTime, Utc};
-use sea_orm::sea_query::OnConflict;
-use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, Set};
+use chrono::{DateTime, SubsecRound, Utc};
+use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect, Set};
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use uuid::Uuid;
+
+/// Changes looked back on.
+const LOOKED_BACK: u64 = 50;
 
 /// Prices and how they are written.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -16,6 +19,57 @@ pub struct PriceBook {
     pub currency: String,
     /// Hundredths by item.
     pub cents: BTreeMap<String, i64>,
+}
+
+/// Something a practice settles once for all its jobs.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(tag = "of", content = "id", rename_all = "snake_case")]
+pub enum Setting {
+    /// What stands behind an amount.
+    Currency,
+    /// Hundredths for an item.
+    Price(String),
+    /// The school for a question.
+    School(String),
+}
+
+/// A setting as it was and as it became; `None` is unsettled.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Settled {
+    /// What.
+    pub setting: Setting,
+    /// Before.
+    pub before: Option<String>,
+    /// After.
+    pub after: Option<String>,
+}
+
+/// Who changes settings, when, under the id it was decided with: sent twice it is done once.
+#[derive(Debug, Clone, Copy)]
+pub struct PracticeAct {
+    /// Identity.
+    pub id: Uuid,
+    /// Who.
+    pub by: Uuid,
+    /// When.
+    pub at: DateTime<Utc>,
+}
+
+/// A change as kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PracticeChange {
+    /// Identity.
+    pub id: Uuid,
+    /// Who.
+    pub by: Uuid,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// What.
+    pub rows: Vec<Settled>,
+    /// The change it undid.
+    pub undoes: Option<Uuid>,
+    /// Whether another change undid it.
+    pub undone: bool,
 }
 
 impl Scope {
@@ -32,41 +86,6 @@ impl Scope {
         })
     }
 
-    /// Changes some of the practice's prices, and its currency where one is given; an item without hundredths loses its
-    /// price.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn change_prices(
-        &self,
-        currency: Option<&str>,
-        changes: &BTreeMap<String, Option<i64>>,
-        by: Uuid,
-        at: DateTime<Utc>,
-    ) -> Result<(), StoreError> {
-        if let Some(currency) = currency {
-            let row = practice::ActiveModel {
-                practice_id: Set(self.practice),
-                currency: Set(currency.to_owned()),
-                ..Default::default()
-            };
-            row.update(&self.txn).await?;
-        }
-        let own = price::Column::PracticeId.eq(self.practice);
-        let items = price::Column::Item.is_in(changes.keys());
-        price::Entity::delete_many().filter(own).filter(items).exec(&self.txn).await?;
-        let rows = changes.iter().filter_map(|(item, cents)| Some((item, (*cents)?))).map(|(item, cents)| {
-            let row =
-                price::Model { practice_id: self.practice, item: item.clone(), cents, updated_by: by, updated_at: at };
-            row.into_active_model().reset_all()
-        });
-        let rows: Vec<_> = rows.collect();
-        if !rows.is_empty() {
-            price::Entity::insert_many(rows).exec_without_returning(&self.txn).await?;
-        }
-        Ok(())
-    }
-
     /// Schools the practice works by, unless a job says otherwise: question and school.
     ///
     /// # Errors
@@ -77,37 +96,140 @@ impl Scope {
         Ok(rows.into_iter().map(|r| (r.question, r.choice)).collect())
     }
 
-    /// Makes a school the practice's own, or leaves the question to each building again.
+    /// Changes settings; an empty one is no longer settled. What stays as it was is no change.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a price is no number.
+    pub async fn settle(&self, act: PracticeAct, changes: BTreeMap<Setting, Option<String>>) -> Result<(), StoreError> {
+        let now = self.settings().await?;
+        let one = |(setting, after): (Setting, Option<String>)| {
+            let before = now.get(&setting).cloned();
+            Settled { setting, before, after }
+        };
+        let rows: Vec<Settled> = changes.into_iter().map(one).filter(|r| r.before != r.after).collect();
+        self.write_settings(act, rows, None).await
+    }
+
+    /// The latest changes, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn practice_changes(&self) -> Result<Vec<PracticeChange>, StoreError> {
+        let own = practice_change::Column::PracticeId.eq(self.practice);
+        let rows = practice_change::Entity::find().filter(own).order_by_desc(practice_change::Column::At);
+        let rows = rows.order_by_desc(practice_change::Column::Id).limit(LOOKED_BACK).all(&self.txn).await?;
+        let undone: Vec<Uuid> = rows.iter().filter_map(|r| r.undoes).collect();
+        rows.into_iter()
+            .map(|r| {
+                let read = serde_json::from_value(r.rows).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+                let undone = undone.contains(&r.id);
+                Ok(PracticeChange { id: r.id, by: r.consultant_id, at: r.at, rows: read, undoes: r.undoes, undone })
+            })
+            .collect()
+    }
+
+    /// Puts back what a change replaced; gives what was settled otherwise since, and then does nothing. `None` where
+    /// there is no such change among the latest.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_practice_school(
+    pub async fn undo_practice_change(
         &self,
-        question: &str,
-        choice: Option<&str>,
+        act: PracticeAct,
+        change: Uuid,
+    ) -> Result<Option<Vec<Setting>>, StoreError> {
+        let known = self.practice_changes().await?;
+        let Some(found) = known.into_iter().find(|c| c.id == change) else { return Ok(None) };
+        if found.undone {
+            return Ok(Some(Vec::new()));
+        }
+        let now = self.settings().await?;
+        let since = found.rows.iter().filter(|r| now.get(&r.setting) != r.after.as_ref());
+        let since: Vec<Setting> = since.map(|r| r.setting.clone()).collect();
+        if since.is_empty() {
+            let back = |r: Settled| Settled { setting: r.setting, before: r.after, after: r.before };
+            self.write_settings(act, found.rows.into_iter().map(back).collect(), Some(change)).await?;
+        }
+        Ok(Some(since))
+    }
+
+    /// Everything settled.
+    async fn settings(&self) -> Result<BTreeMap<Setting, String>, StoreError> {
+        let book = self.price_book().await?;
+        let schools = self.practice_schools().await?.into_iter().map(|(q, s)| (Setting::School(q), s));
+        let prices = book.cents.into_iter().map(|(item, cents)| (Setting::Price(item), cents.to_string()));
+        let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
+        Ok(schools.chain(prices).chain(currency).collect())
+    }
+
+    async fn write_settings(
+        &self,
+        act: PracticeAct,
+        rows: Vec<Settled>,
+        undoes: Option<Uuid>,
+    ) -> Result<(), StoreError> {
+        let known = practice_change::Entity::find_by_id((self.practice, act.id)).one(&self.txn).await?.is_some();
+        if rows.is_empty() || known {
+            return Ok(());
+        }
+        let at = act.at.trunc_subsecs(6);
+        for row in &rows {
+            self.write_setting(&row.setting, row.after.as_deref(), act.by, at).await?;
+        }
+        let row = practice_change::Model {
+            practice_id: self.practice,
+            id: act.id,
+            consultant_id: act.by,
+            at,
+            rows: serde_json::to_value(&rows).map_err(|e| StoreError::Corrupt(e.to_string()))?,
+            undoes,
+        };
+        practice_change::Entity::insert(row.into_active_model().reset_all()).exec_without_returning(&self.txn).await?;
+        Ok(())
+    }
+
+    async fn write_setting(
+        &self,
+        setting: &Setting,
+        after: Option<&str>,
         by: Uuid,
         at: DateTime<Utc>,
     ) -> Result<(), StoreError> {
-        let Some(choice) = choice else {
-            practice_school::Entity::delete_by_id((self.practice, question.to_owned())).exec(&self.txn).await?;
-            return Ok(());
-        };
-        let row = practice_school::Model {
-            practice_id: self.practice,
-            question: question.to_owned(),
-            choice: choice.to_owned(),
-            updated_by: by,
-            updated_at: at,
-        };
-        let again = OnConflict::columns([practice_school::Column::PracticeId, practice_school::Column::Question])
-            .update_columns([
-                practice_school::Column::Choice,
-                practice_school::Column::UpdatedBy,
-                practice_school::Column::UpdatedAt,
-            ])
-            .to_owned();
-        let row = row.into_active_model().reset_all();
-        practice_school::Entity::insert(row).on_conflict(again).exec_without_returning(&self.txn).await?;
+        match setting {
+            Setting::Currency => {
+                let row = practice::ActiveModel {
+                    practice_id: Set(self.practice),
+                    currency: Set(after.unwrap_or_default().to_owned()),
+                    ..Default::default()
+                };
+                row.update(&self.txn).await?;
+            }
+            Setting::Price(item) => {
+                price::Entity::delete_by_id((self.practice, item.clone())).exec(&self.txn).await?;
+                if let Some(text) = after {
+                    let cents = text.parse().map_err(|_| StoreError::Corrupt(format!("{text} is no price")))?;
+                    let (practice_id, item) = (self.practice, item.clone());
+                    let row = price::Model { practice_id, item, cents, updated_by: by, updated_at: at };
+                    price::Entity::insert(row.into_active_model().reset_all())
+                        .exec_without_returning(&self.txn)
+                        .await?;
+                }
+            }
+            Setting::School(question) => {
+                practice_school::Entity::delete_by_id((self.practice, question.clone())).exec(&self.txn).await?;
+                if let Some(choice) = after {
+                    let row = practice_school::Model {
+                        practice_id: self.practice,
+                        question: question.clone(),
+                        choice: choice.to_owned(),
+                        updated_by: by,
+                        updated_at: at,
+                    };
+                    let row = row.into_active_model().reset_all();
+                    practice_school::Entity::insert(row).exec_without_returning(&self.txn).await?;
+                }
+            }
+        }
         Ok(())
     }
 }

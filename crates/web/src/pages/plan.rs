@@ -22,7 +22,7 @@ use judgement::cautions::LOCAL_CODE;
 use judgement::plan::{Cost, Stage, fix, question, size};
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, PlanFigure, PlanStep, SchoolRow, Scope, plan_row_id};
+use store::{Act, PlanFigure, PlanStep, PracticeAct, SchoolRow, Scope, Setting, plan_row_id};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -437,7 +437,10 @@ pub async fn choose(
     let act = Act::new(form.id, job, who.person.consultant_id, now, format!("{} {}", asked.name, school.name));
     scope.keep_school(&act, row).await?;
     if !form.practice.is_empty() {
-        scope.keep_practice_school(&asked.id, Some(&school.id), who.person.consultant_id, now).await?;
+        let settled = (Setting::School(asked.id.clone()), Some(school.id.clone()));
+        // Under the form's own id: sent twice it is settled once.
+        let act = PracticeAct { id: form.id, by: who.person.consultant_id, at: now };
+        scope.settle(act, [settled].into()).await?;
     }
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/plan#schools")).into_response())

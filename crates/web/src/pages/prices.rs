@@ -6,6 +6,7 @@ use crate::extract::{Form, Path};
 use crate::token::Token;
 use crate::view::Frame;
 use crate::view::plan::{price_factor, priced_for};
+use crate::view::practice_change::{ChangeRow, name, told};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -15,6 +16,8 @@ use chrono::Utc;
 use judgement::plan::{items, question, questions};
 use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
+use store::{PracticeAct, Setting};
+use uuid::Uuid;
 
 /// Longest currency, characters.
 const LONGEST_CURRENCY: usize = 8;
@@ -30,6 +33,15 @@ struct PricesPage {
     wrong: bool,
     kept: bool,
     schools: Vec<SchoolRow>,
+    changes: Vec<ChangeRow>,
+    /// Why a change was not undone.
+    refused: Option<String>,
+}
+
+impl PricesPage {
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
 }
 
 struct Row {
@@ -70,6 +82,7 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
     let scope = who.scope().await?;
     let book = scope.price_book().await?;
     let own = scope.practice_schools().await?;
+    let names = scope.consultant_names().await?;
     let stored = |item: &'static judgement::plan::Item| {
         let cents = book.cents.get(&item.id).copied();
         let text = cents.map(|c| format!("{:.2}", c as f64 / 100.0 * price_factor(&show, item))).unwrap_or_default();
@@ -99,6 +112,8 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
         groups,
         kept: uri.query() == Some("kept"),
         schools: questions().iter().map(school).collect(),
+        changes: scope.practice_changes().await?.iter().map(|c| told(&show, &names, c)).collect(),
+        refused: None,
     })
 }
 
@@ -115,6 +130,7 @@ pub async fn keep(
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
     let show = who.show();
+    let act = act(&who, fields.get("id").and_then(|id| id.parse().ok()))?;
     let field = |name: &str| fields.get(name).map_or("", |t| t.trim()).to_owned();
     let mut changes = BTreeMap::new();
     let mut typed = Typed { currency: (field("currency"), field("was-currency"), None), prices: HashMap::new() };
@@ -126,11 +142,12 @@ pub async fn keep(
         let error = match plain.parse::<f64>() {
             _ if text == was => None,
             _ if plain.is_empty() => {
-                changes.insert(item.id.clone(), None);
+                changes.insert(Setting::Price(item.id.clone()), None);
                 None
             }
             Ok(x) if x.is_finite() && (0.0..=DEAREST).contains(&(x * 100.0 / factor)) => {
-                changes.insert(item.id.clone(), Some((x * 100.0 / factor).round() as i64));
+                let cents = (x * 100.0 / factor).round() as i64;
+                changes.insert(Setting::Price(item.id.clone()), Some(cents.to_string()));
                 None
             }
             _ => Some("A price is a number from 0 to 10 million, like 12.50.".to_owned()),
@@ -139,7 +156,9 @@ pub async fn keep(
     }
     let (currency, was, _) = &typed.currency;
     let letters = currency.chars().count() <= LONGEST_CURRENCY && !currency.chars().any(char::is_control);
-    let changed = (currency != was).then(|| currency.clone());
+    if currency != was {
+        changes.insert(Setting::Currency, Some(currency.clone()));
+    }
     if !letters || currency.is_empty() {
         typed.currency.2 = Some("A currency has one to eight letters or signs, like EUR.".to_owned());
     }
@@ -148,13 +167,19 @@ pub async fn keep(
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let scope = who.scope().await?;
-    scope.change_prices(changed.as_deref(), &changes, who.person.consultant_id, Utc::now()).await?;
+    scope.settle(act, changes).await?;
     scope.commit().await?;
     Ok(Redirect::to("/prices?kept").into_response())
 }
 
+fn act(who: &Who, id: Option<Uuid>) -> Result<PracticeAct, Failure> {
+    let id = id.ok_or_else(|| Failure::BadForm("id".into()))?;
+    Ok(PracticeAct { id, by: who.person.consultant_id, at: Utc::now() })
+}
+
 #[derive(Deserialize)]
 pub struct SchoolForm {
+    id: Uuid,
     #[serde(default)]
     choice: String,
 }
@@ -164,7 +189,33 @@ pub async fn school(who: Who, Path(id): Path<String>, Form(form): Form<SchoolFor
     let asked = question(&id).ok_or(Failure::NotFound)?;
     let choice = asked.schools.iter().find(|s| s.id == form.choice).map(|s| s.id.as_str());
     let scope = who.scope().await?;
-    scope.keep_practice_school(&asked.id, choice, who.person.consultant_id, Utc::now()).await?;
+    let settled = (Setting::School(asked.id.clone()), choice.map(str::to_owned));
+    scope.settle(act(&who, Some(form.id))?, [settled].into()).await?;
     scope.commit().await?;
     Ok(Redirect::to("/prices#schools"))
+}
+
+#[derive(Deserialize)]
+pub struct UndoForm {
+    id: Uuid,
+    change: Uuid,
+}
+
+/// Takes a change of prices, currency or schools back.
+pub async fn undo(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Form(form): Form<UndoForm>,
+) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    let since = scope.undo_practice_change(act(&who, Some(form.id))?, form.change).await?.ok_or(Failure::NotFound)?;
+    if since.is_empty() {
+        scope.commit().await?;
+        return Ok(Redirect::to("/prices#changes").into_response());
+    }
+    let names: Vec<String> = since.iter().map(|s| name(&who.show(), s)).collect();
+    let mut again = view_of(&who, &token, &uri, None).await?;
+    again.refused = Some(format!("Not undone: changed again since: {}.", names.join("; ")));
+    Ok((StatusCode::CONFLICT, again).into_response())
 }

@@ -10,6 +10,7 @@ pub mod log;
 pub mod meter;
 pub mod photo;
 pub mod plan;
+pub mod practice_change;
 pub mod question;
 pub mod section;
 pub mod show;

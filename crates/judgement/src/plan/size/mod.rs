@@ -236,7 +236,9 @@ pub fn size(site: &Site, fix: &'static Fix) -> Sizing {
         );
     }
     let [base, each] = fix.hours;
-    work.out.hours = base + each * work.out.needs.first().map_or(0.0, |n| n.quantity);
+    let hours = base + each * work.out.needs.first().map_or(0.0, |n| n.quantity);
+    let why = "rough: to set up, and for each unit of its first material";
+    work.out.hours = work.assume("work_h", "Hours of work", Measure::Hours, hours, why);
     work.out
 }
 

@@ -1,0 +1,81 @@
+//! What was changed of a practice's prices and ways, in words.
+
+use super::plan::{money, price_factor, priced_for};
+use super::show::Show;
+use judgement::plan::{item, question};
+use std::collections::HashMap;
+use store::{PracticeChange, Setting, Settled};
+use uuid::Uuid;
+
+/// A change with its undoing.
+pub struct ChangeRow {
+    pub when: String,
+    pub who: String,
+    pub lines: Vec<String>,
+    /// How many more it changed.
+    pub more: usize,
+    pub change: Uuid,
+    /// The id its undoing will have.
+    pub undo: Uuid,
+    pub undoes: bool,
+    pub undone: bool,
+}
+
+/// Lines told of one change.
+const TOLD: usize = 6;
+
+/// A change in words.
+pub fn told(show: &Show, names: &HashMap<Uuid, String>, change: &PracticeChange) -> ChangeRow {
+    let lines: Vec<String> = change.rows.iter().map(|r| line(show, r)).collect();
+    ChangeRow {
+        when: show.moment(change.at),
+        who: names.get(&change.by).cloned().unwrap_or_default(),
+        more: lines.len().saturating_sub(TOLD),
+        lines: lines.into_iter().take(TOLD).collect(),
+        change: change.id,
+        undo: Uuid::now_v7(),
+        undoes: change.undoes.is_some(),
+        undone: change.undone,
+    }
+}
+
+fn line(show: &Show, row: &Settled) -> String {
+    let value =
+        |v: &Option<String>| v.as_ref().map_or_else(|| unsettled(&row.setting), |v| shown(show, &row.setting, v));
+    format!("{}: {} → {}", name(show, &row.setting), value(&row.before), value(&row.after))
+}
+
+fn unsettled(setting: &Setting) -> String {
+    match setting {
+        Setting::Price(_) => "no price".into(),
+        Setting::Currency => "none".into(),
+        Setting::School(_) => "each building’s figures".into(),
+    }
+}
+
+/// What a setting is called.
+pub fn name(show: &Show, setting: &Setting) -> String {
+    match setting {
+        Setting::Currency => "Currency".into(),
+        Setting::Price(id) => item(id).map_or_else(
+            || id.clone(),
+            |i| format!("{} / {}", calculator::prose(&i.name, show.units), priced_for(show, i)),
+        ),
+        Setting::School(id) => question(id).map_or_else(|| id.clone(), |q| q.name.clone()),
+    }
+}
+
+fn shown(show: &Show, setting: &Setting, value: &str) -> String {
+    let school = |q: &str| Some(question(q)?.school(value)?.name.clone());
+    let price = |id: &str| {
+        let cents: f64 = value.parse().ok()?;
+        // Hundredths of a currency are whole.
+        Some(money((cents * price_factor(show, item(id)?)).round() as i64, ""))
+    };
+    let known = match setting {
+        Setting::Currency => None,
+        Setting::Price(id) => price(id),
+        Setting::School(id) => school(id),
+    };
+    known.unwrap_or_else(|| value.to_owned())
+}
