@@ -82,6 +82,11 @@ pub fn gather(
 }
 
 impl Gathered {
+    /// Whether anything is known beside where it stands and what season it is.
+    pub fn of_the_building(&self) -> bool {
+        self.sources.keys().any(|id| !["climate", "season"].contains(&id.as_str()))
+    }
+
     fn source(&mut self, id: &str, words: String, place: String, href: String) {
         self.sources.entry(id.to_owned()).or_default().push(Source { words, place, href });
     }

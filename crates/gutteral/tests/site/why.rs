@@ -186,7 +186,11 @@ async fn readings_of_many_days_speak_by_themselves() {
         ("design", "-8"),
     ];
     let job = caller.post("/jobs/new", &new).await.location;
+    // A climate is no evidence: what to do first stands on the page, and nothing of causes in a report.
+    assert!(caller.get(&format!("{job}/why")).await.body.contains("Nothing is known yet."));
     caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
+    let report = link(&caller.get(&job).await.body, "/report");
+    assert!(!caller.get(&report).await.body.contains("What is wetting it"));
     let line = async |line: &str, days_ago: i64| {
         let at = (chrono::Utc::now().timestamp_millis() - days_ago * 86_400_000).to_string();
         let form = [("id", &*Uuid::now_v7().to_string()), ("line", line), ("at", &at)];

@@ -134,7 +134,7 @@ pub fn argument(
         others: (diagnosis.causes.len() - shown, percent(rest)),
         next,
         unexplained: diagnosis.unexplained.iter().map(|(e, o)| unexplained(gathered, e, o)).collect(),
-        known: !gathered.sources.is_empty(),
+        known: gathered.of_the_building(),
     }
 }
 
