@@ -288,3 +288,90 @@ fn both_sides_of_a_question_differ_the_right_way() {
     let walls = of(&cold, "old_walls");
     assert!(value(&walls, "fill_after_recladding", "Whole") > value(&walls, "leave_empty", "Whole"));
 }
+
+/// A fix sized with some figures typed over.
+fn typed(house: &mut House, id: &str, figures: &[(&str, f64)]) -> Sizing {
+    house.typed = figures.iter().map(|(key, x)| ((id.to_owned(), (*key).to_owned()), x.to_string())).collect();
+    let sized = house.sized(id);
+    figures.iter().for_each(|(key, x)| close(given(&sized, key), *x));
+    sized
+}
+
+/// What a physicist expects of sizes whatever the building: more to do never needs less.
+mod laws {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        #[test]
+        fn a_larger_floor_needs_no_less_film_tape_and_vent(length in 2.0..20.0, width in 2.0..12.0, more in 1.0..2.0) {
+            let mut h = house(Structure::CrawlVented, Climate::Mixed, [27.0, 65.0, 19.6, 90.0], 17.0);
+            let small = typed(&mut h, "ground_film", &[("length_m", length), ("width_m", width)]);
+            let large = typed(&mut h, "ground_film", &[("length_m", length * more), ("width_m", width)]);
+            for item in ["ground_film_m2", "tape_m", "edge_strip_m"] {
+                // A ground narrower than a sheet has no laps to tape.
+                let bought = |s: &Sizing| s.needs.iter().find(|n| n.item == item).map_or(0.0, |n| n.quantity);
+                prop_assert!(bought(&large) >= bought(&small) - 1e-9, "{item}");
+            }
+            // Never less than the floor itself, and laps and turn-ups do not double a whole floor's film.
+            prop_assert!(need(&small, "ground_film_m2") > length * width);
+            prop_assert!(need(&small, "ground_film_m2") < 2.0 * length * width + 4.0 * (length + width));
+            let vents = |h: &mut House, area: f64| {
+                let sized = typed(h, "keep_vented", &[("area_m2", area)]);
+                found(&sized, "Net free area over bare")
+            };
+            prop_assert!(vents(&mut h, length * width * more) >= vents(&mut h, length * width));
+        }
+
+        #[test]
+        fn wetter_outdoors_a_lower_ceiling_or_a_leakier_space_never_ask_less_of_a_machine(
+            t in 10.0..25.0, rh in 45.0..75.0, dew in 0.0..24.0, ach in 0.05..2.0, more in 0.0..5.0, less in 0.0..10.0
+        ) {
+            let mut h = house(Structure::CrawlVented, Climate::HotHumid, [31.0, 66.0, 21.5, 91.0], 18.6);
+            let mut load = |t: f64, rh: f64, dew: f64, ach: f64| {
+                let sized = typed(&mut h, "dehumidifier", &[("t", t), ("rh", rh), ("out_dew", dew), ("ach", ach)]);
+                (found(&sized, "To take out on the worst day"), found(&sized, "By air"))
+            };
+            let (now, by_air) = load(t, rh, dew, ach);
+            prop_assert!(load(t, rh, dew + more, ach).0 >= now - 1e-9);
+            prop_assert!(load(t, rh - less, dew, ach).0 >= now - 1e-9);
+            // Air that brings nothing in brings nothing in by leaking more.
+            let leakier = load(t, rh, dew, 2.0 * ach).1;
+            prop_assert!((leakier - 2.0 * by_air).abs() < 1e-6 * by_air.abs().max(1e-3), "{leakier} {by_air}");
+        }
+
+        #[test]
+        fn a_colder_night_a_wetter_room_or_a_thinner_wall_never_need_less_insulation(
+            rh in 30.0..70.0, colder in 0.0..15.0, wetter in 0.0..20.0, outside in -20.0..5.0, r in 0.3..3.0
+        ) {
+            let mut h = house(Structure::Basement, Climate::Cold, [-8.0, 70.0, 20.0, 55.0], 11.0);
+            let mut added = |rh: f64, outside: f64, r: f64| {
+                let sized = typed(
+                    &mut h,
+                    "insulate_cold_spots",
+                    &[("t", 20.0), ("rh", rh), ("out_t", outside), ("r_now", r)],
+                );
+                sized.found.iter().find(|f| f.name.starts_with("To add against mold")).map(|f| f.value)
+            };
+            if let (Some(now), Some(cold), Some(wet), Some(thick)) =
+                (added(rh, outside, r), added(rh, outside - colder, r), added(rh + wetter, outside, r), added(rh, outside, r + 0.5))
+            {
+                prop_assert!(cold >= now - 1e-9 && wet >= now - 1e-9 && thick <= now + 1e-9, "{now} {cold} {wet} {thick}");
+            }
+        }
+
+        #[test]
+        fn a_longer_or_colder_duct_leaves_no_less_water(length in 1.0..8.0, more in 0.1..4.0, cold in -25.0..5.0, colder in 0.0..15.0) {
+            let mut h = house(Structure::Attic, Climate::Cold, [-8.0, 70.0, 20.0, 55.0], 11.0);
+            let mut left = |length: f64, around: f64| {
+                let sized = typed(&mut h, "insulated_exhaust_duct", &[("length_m", length), ("around", around)]);
+                found(&sized, "Water left in it")
+            };
+            let now = left(length, cold);
+            prop_assert!(left(length + more, cold) >= now - 1e-6);
+            prop_assert!(left(length, cold - colder) >= now - 1e-6);
+        }
+    }
+}

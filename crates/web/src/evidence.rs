@@ -2,7 +2,6 @@
 //! the readings of a visit, each with where it came from.
 
 use crate::job_page::JobPage;
-use crate::pages::findings::during;
 use crate::view::show::Show;
 use crate::view::spot::Spot;
 use judgement::building::Place;
@@ -186,6 +185,18 @@ fn machine(page: &JobPage, space: Option<Uuid>) -> Option<Fact> {
         Some(Fact { id: "dehumidifier_capacity_l_day", figure, at: Place::Space(s.id) })
     });
     here.max_by(|a, b| a.figure.total_cmp(&b.figure))
+}
+
+/// Findings that were there on a visit; all that are there now without one.
+pub fn during(rows: Vec<FindingRow>, visit: Option<&Visit>) -> Vec<FindingRow> {
+    let there = |r: &FindingRow| match visit {
+        None => r.gone_at.is_none(),
+        Some(v) => {
+            v.ended_at.is_none_or(|end| r.visit_id == Some(v.id) || r.found_at <= end)
+                && r.gone_at.is_none_or(|gone| gone >= v.started_at)
+        }
+    };
+    rows.into_iter().filter(there).collect()
 }
 
 /// Findings known not to be there on a visit, or now: looked for, or there once and gone since.

@@ -1,5 +1,6 @@
 //! What every page of a job needs: the job, its building, its visits, and the picture of one of them.
 
+use crate::auth::Who;
 use crate::error::Failure;
 use crate::view::JobFrame;
 use crate::view::spot::Spot;
@@ -43,6 +44,13 @@ pub struct JobPage {
 const CHECK_HOLDS: i64 = 365;
 
 impl JobPage {
+    /// The job with its open visit in view.
+    pub async fn open(who: &Who, job: Uuid) -> Result<Self, Failure> {
+        let scope = who.scope().await?;
+        let open = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none()).map(|v| v.id);
+        Self::load(&scope, job, open).await
+    }
+
     /// Loads a job of this practice; another practice's is not found.
     pub async fn load(scope: &Scope, job: Uuid, visit: Option<Uuid>) -> Result<Self, Failure> {
         let job = scope.job(job).await?.ok_or(Failure::NotFound)?;

@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::job_page::JobPage;
+use crate::view::show::Show;
 use hygrothermal::wood::MeterReading;
 use judgement::cause::{Diagnosis, cause, diagnose};
 use judgement::plan::{
@@ -78,7 +79,7 @@ impl Planned {
             }
         }
         let rows = scope.plan_rows(job).await?;
-        if let Some(days) = days_under_test(page, &rows.steps) {
+        if let Some(days) = days_under_test(&show, page, &rows.steps) {
             // The id is one the table knows; a test says so.
             let _ = gathered.case.figure("dehumidifier_days", days);
         }
@@ -172,9 +173,10 @@ impl Planned {
 }
 
 /// Days over which a dehumidifier was read since it was put in or put right; `None` before that.
-fn days_under_test(page: &JobPage, steps: &[PlanStep]) -> Option<f64> {
+fn days_under_test(show: &Show, page: &JobPage, steps: &[PlanStep]) -> Option<f64> {
     let since = steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
-    let since = since.and_time(chrono::NaiveTime::MIN).and_utc().timestamp_millis();
+    // The day is one of the person's own time zone.
+    let since = show.instant(since.and_time(chrono::NaiveTime::MIN))?.timestamp_millis();
     let mut read: BTreeMap<Uuid, (i64, i64)> = BTreeMap::new();
     let water = page.ever.iter().filter(|r| matches!(r.observed, Observed::Water(_)) && r.taken_ms >= since);
     for r in water {

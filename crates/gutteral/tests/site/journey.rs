@@ -269,6 +269,7 @@ async fn the_calculator_answers_while_one_types_and_can_be_shared() {
     // In the other units it is the same computation, in those units.
     browser.go(&site, "/docket").await;
     browser.click("button[name=units]").await;
+    browser.find("button[name=units][value=metric]").await;
     browser.press("Mill keeper").await;
     browser.click("svg a[aria-label^='Rim joist, north']").await;
     browser.press("Try other figures in the calculator").await;

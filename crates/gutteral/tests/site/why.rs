@@ -226,3 +226,32 @@ async fn readings_of_many_days_speak_by_themselves() {
     assert!(labeled.contains("2.0 L/day of 2"), "its sources stand beside it: {labeled}");
     assert!(!labeled.contains("t collects some liters a day"), "and the liters alone no longer speak");
 }
+
+/// A database from before places had conclusions: the one there is, and its history, come along.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_conclusion_from_before_survives_the_change_of_schema_and_can_still_be_undone() {
+    let before = Site::start().await;
+    let caller = Caller::signed_in(&before, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let act = Uuid::now_v7().to_string();
+    let own = [("id", act.as_str()), ("cause-ground_vapor", "1"), ("reason", "The soil alone.")];
+    assert_eq!(caller.post(&format!("{job}/why"), &own).await.status, StatusCode::SEE_OTHER);
+    before
+        .text(
+            "alter table conclusion drop column id cascade; alter table conclusion drop column space_id cascade; \
+             alter table conclusion add primary key (practice_id, job_id); \
+             alter table change disable trigger append_only; update change set rows = (select jsonb_agg(jsonb_build_object('table', r -> 'table', 'before', r -> 'before', \
+             'after', (r -> 'after') - 'id' - 'space_id')) from jsonb_array_elements(rows) r) \
+             where rows @> '[{\"table\": \"conclusion\"}]'; \
+             alter table change enable trigger append_only; drop table practice_change; \
+             delete from seaql_migrations where version >= 'm20261124_000012'",
+        )
+        .await;
+    let after = Site::over(before.database.clone()).await;
+    let caller = caller.at(&after);
+    let why = caller.get(&format!("{job}/why")).await.body;
+    assert!(why.contains("kept by Wren Tallow") && why.contains("The soil alone."), "{why}");
+    let undo = [("id", &*Uuid::now_v7().to_string()), ("change", &act)];
+    assert_eq!(caller.post(&format!("{job}/undo"), &undo).await.status, StatusCode::SEE_OTHER);
+    assert!(!caller.get(&format!("{job}/why")).await.body.contains("The soil alone."));
+}

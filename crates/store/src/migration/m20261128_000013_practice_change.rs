@@ -21,6 +21,8 @@ create table practice_change (
 create index on practice_change (practice_id, at);
 alter table practice_change enable row level security;
 alter table practice_change force row level security;
+create trigger append_only before update or delete on practice_change
+  for each row execute function refuse_change();
 create policy practice on practice_change using (practice_id = nullif(current_setting('app.practice_id', true), '')::uuid);
 ";
 

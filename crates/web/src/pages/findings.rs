@@ -23,7 +23,7 @@ use judgement::cautions::LOCAL_CODE;
 use judgement::entry::Units;
 use judgement::finding::{Finding, Whereabouts, finding, findings};
 use serde::Deserialize;
-use store::{Act, FindingRow, Job, Photo, Scope, Visit};
+use store::{Act, FindingRow, Job, Photo, Scope};
 use uuid::Uuid;
 
 /// Longest note, characters.
@@ -192,18 +192,6 @@ fn value_text(show: &Show, known: Option<&Finding>, value: f64) -> String {
         Some(kind) => kind.text(value, show.units),
         None => format!("{value} {}", known.and_then(|f| f.unit.as_deref()).unwrap_or_default()),
     }
-}
-
-/// Findings that were there on a visit; all that are there now without one.
-pub fn during(rows: Vec<FindingRow>, visit: Option<&Visit>) -> Vec<FindingRow> {
-    let there = |r: &FindingRow| match visit {
-        None => r.gone_at.is_none(),
-        Some(v) => {
-            v.ended_at.is_none_or(|end| r.visit_id == Some(v.id) || r.found_at <= end)
-                && r.gone_at.is_none_or(|gone| gone >= v.started_at)
-        }
-    };
-    rows.into_iter().filter(there).collect()
 }
 
 /// Red flags first, then the most severe, then the latest.

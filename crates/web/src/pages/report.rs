@@ -2,9 +2,10 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
+use crate::evidence::during;
 use crate::extract::Path;
 use crate::job_page::JobPage;
-use crate::pages::findings::{self, Found, during, weighed};
+use crate::pages::findings::{self, Found, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::pages::why;

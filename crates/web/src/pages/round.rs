@@ -185,7 +185,7 @@ pub async fn page(
     Path(job): Path<Uuid>,
     Query(at): Query<At>,
 ) -> Result<Response, Failure> {
-    let mut page = open_page(&who, job).await?;
+    let mut page = JobPage::open(&who, job).await?;
     if at.ahead.is_some() && page.open_visit().is_none() {
         page.look_ahead(who.person.practice_id, who.person.consultant_id);
     }
@@ -216,13 +216,6 @@ fn usual_surface(page: &JobPage, station: &Station) -> String {
         _ => None,
     };
     surface.and_then(|s| usual(s.material)).map(|e| e.id.clone()).unwrap_or_default()
-}
-
-/// The job with its open visit in view.
-pub async fn open_page(who: &Who, job: Uuid) -> Result<JobPage, Failure> {
-    let scope = who.scope().await?;
-    let open = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none()).map(|v| v.id);
-    JobPage::load(&scope, job, open).await
 }
 
 fn station(page: &JobPage, asked: Option<Uuid>) -> Option<&Station> {
@@ -293,7 +286,7 @@ pub fn round(
 /// The verdict while typing.
 pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<ReadingForm>) -> Result<VerdictPart, Failure> {
     let mut part = VerdictPart { warning: None, errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
-    let page = open_page(&who, job).await?;
+    let page = JobPage::open(&who, job).await?;
     let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
     let method = method_at(station.place, &form.method);
     part.warning = unchecked(station, Some(instrument)).filter(|_| method == "air");
@@ -347,7 +340,7 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<ReadingForm>,
 ) -> Result<Response, Failure> {
-    let mut page = open_page(&who, job).await?;
+    let mut page = JobPage::open(&who, job).await?;
     // Read a while ago without a signal: corrected as its instrument was then.
     page.instruments = who.scope().await?.instruments_at(taking::moment(&form.at, chrono::Utc::now())).await?;
     let visit = page.open_visit().cloned();

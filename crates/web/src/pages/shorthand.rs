@@ -4,7 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
-use crate::pages::round::{ReadingForm, open_page, round, usual_instrument};
+use crate::pages::round::{ReadingForm, round, usual_instrument};
 use crate::taking;
 use crate::token::Token;
 use crate::view::Frame;
@@ -53,7 +53,7 @@ struct Ready {
 
 /// What a line would do.
 pub async fn preview(who: Who, Path(job): Path<Uuid>, Query(form): Query<LineForm>) -> Result<LinePart, Failure> {
-    let mut page = open_page(&who, job).await?;
+    let mut page = JobPage::open(&who, job).await?;
     let rows = usual_instrument(&page).cloned().map(|i| read(&who, &mut page, &i, &form.line).0).unwrap_or_default();
     Ok(LinePart { rows })
 }
@@ -148,7 +148,7 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<LineForm>,
 ) -> Result<Response, Failure> {
-    let mut page = open_page(&who, job).await?;
+    let mut page = JobPage::open(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
     let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
     // Sent again because the answer never arrived: all of it is stored.
@@ -162,7 +162,7 @@ pub async fn keep(
     let (rows, ready) = read(&who, &mut page, &instrument, &form.line);
     let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.as_ref() != Some(&form.line);
     if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
-        page = open_page(&who, job).await?; // as stored, without what the line supposed
+        page = JobPage::open(&who, job).await?; // as stored, without what the line supposed
         let station = page.building.stations.first().ok_or(Failure::NotFound)?.clone();
         let reading = ReadingForm {
             id: Uuid::now_v7().to_string(),

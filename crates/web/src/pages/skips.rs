@@ -3,7 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::pages::round::open_page;
+use crate::job_page::JobPage;
 use crate::taking::moment;
 use axum::response::Redirect;
 use chrono::Utc;
@@ -35,7 +35,7 @@ pub struct SkipForm {
 
 /// Keeps that a station was passed by and goes on, or takes that back and stays.
 pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -> Result<Redirect, Failure> {
-    let page = open_page(&who, job).await?;
+    let page = JobPage::open(&who, job).await?;
     let station = page.building.station(form.station).ok_or(Failure::NotFound)?;
     let scope = who.scope().await?;
     let name = page.station_name(station.id);

@@ -92,13 +92,7 @@ pub fn dehumidify(w: &mut Work) -> Option<()> {
     let t = w.give("t", "Air there", Measure::Temperature, t, origin);
     let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
     let outside = w.outdoor_air()?;
-    let changes = w.assume(
-        "ach",
-        "Air changes an hour, shut",
-        Measure::Number,
-        space.kind.air_changes().closed,
-        "closed up, rough",
-    );
+    let changes = w.changes_shut(space);
     let wet = w.wet_area(space);
     let rated =
         w.assume("rated", "Machine’s label", Measure::Daily, USUAL_MACHINE, "a usual one, rated at 18.3 °C and 60 %");

@@ -89,13 +89,7 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
         .map_or((15.0, Origin::Assumed("not read yet")), |a| (a.value.t.get(), Origin::Read(space.name.clone())));
     let t = w.give("t", "Air there", Measure::Temperature, read.0, read.1);
     let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
-    let changes = w.assume(
-        "ach",
-        "Air changes an hour, shut",
-        Measure::Number,
-        space.kind.air_changes().closed,
-        "closed up, rough",
-    );
+    let changes = w.changes_shut(space);
     let year = w.year();
     let month = year.most_humid();
     let today = w.site.picture.outdoor.and_then(|o| o.dew).map(|d| d.value);

@@ -352,6 +352,12 @@ impl<'a> Work<'a> {
         moist(t, rh)
     }
 
+    /// Air changes with openings shut.
+    fn changes_shut(&mut self, space: &Space) -> f64 {
+        let usual = space.kind.air_changes().closed;
+        self.assume("ach", "Air changes an hour, shut", Measure::Number, usual, "closed up, rough")
+    }
+
     /// Outdoor air of the visit as two figures that can be typed over; the climate's mean of its most humid month
     /// where it was not read.
     fn outdoor_air(&mut self) -> Option<MoistAir> {

@@ -3,9 +3,9 @@
 use super::{Record, attachment, file_name, records};
 use crate::auth::Who;
 use crate::error::Failure;
+use crate::evidence::during;
 use crate::extract::Path;
 use crate::job_page::JobPage;
-use crate::pages::findings::during;
 use crate::pages::why;
 use crate::view::photo::Subject;
 use crate::view::spot::Spot;
