@@ -379,7 +379,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
-    pages.extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar"].map(str::to_owned));
+    pages
+        .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
     browser.go(&site, "/bench").await;
     pages.push(browser.find("td a[href^='/bench/']").await.attr("href").await.unwrap().unwrap());
     browser.go(&site, "/docket").await;
