@@ -184,6 +184,14 @@ fn sizes_without_a_page_are_what_a_pencil_makes_of_their_working() {
     let seal = house.sized("recaulk_windows");
     let run = given(&seal, "count") * 4.6;
     close(need(&seal, "sealant_tube"), (run * 36e-6 * 1e6 * 1.1 / 300.0).ceil());
+    // Attic vents: what is there counts, and what is added balances it: 40 to 45 % high, 1/300 in all or more.
+    for (low, high) in [(0.0, 0.0), (0.01, 0.3), (0.2, 0.0)] {
+        let attic = typed(&mut house, "attic_intake", &[("low_m2", low), ("high_m2", high), ("area_m2", 60.0)]);
+        let (low, high) = (low + found(&attic, "To open at the eaves"), high + found(&attic, "To open high"));
+        assert!(low + high >= 60.0 / 300.0 - 1e-9 && again(&attic)["met"] == json!(true), "{attic:?}");
+        assert!((0.4 - 1e-9..=0.45 + 1e-9).contains(&(high / (low + high))), "{attic:?}");
+    }
+    house.typed.clear();
     // A dehumidifier's parts add up to its load, its label leaves a quarter to spare, its energy is its liters.
     let machine = house.sized("dehumidifier");
     let load = found(&machine, "By air") + found(&machine, "Through the covered ground");

@@ -15,6 +15,9 @@ use hygrothermal::vent::{
 
 /// Free area of a soffit vent of 40 by 10 cm, m².
 const SOFFIT_VENT: f64 = 0.02;
+/// Share of the free area that is high up, and the least of it: 40 to 50 % are asked for.
+const HIGH: f64 = 0.45;
+const LEAST_HIGH: f64 = 0.4;
 /// Minutes of a shower with the fan on.
 const SHOWER: f64 = 15.0;
 const LIVED_IN: [SpaceKind; 4] = [SpaceKind::Room, SpaceKind::VehicleCabin, SpaceKind::BoatCabin, SpaceKind::Tent];
@@ -25,9 +28,27 @@ pub fn attic(w: &mut Work) -> Option<()> {
     let area = w.drawn("area_m2", "Attic floor", Measure::Area, drawn);
     let floor = Area::new(area).ok()?;
     let need = attic_vents(floor, AtticRatio::R300, None, None).required;
+    let origin = match w.site.case.has("no_eave_intake") {
+        true => Origin::Read("finding".into()),
+        false => Origin::Assumed("none counted: add the vents up"),
+    };
+    let low = w.give("low_m2", "Free area at the eaves now", Measure::FreeArea, 0.0, origin);
+    let high = w.assume(
+        "high_m2",
+        "Free area high up now",
+        Measure::FreeArea,
+        0.0,
+        "none counted: of the one kind that stays",
+    );
+    // What is there counts; the smaller part follows the larger until 40 to 45 % are high.
+    let low_then = low.max(need * (1.0 - HIGH)).max(high * (1.0 - HIGH) / HIGH);
+    let high_then = high.max(need * HIGH).max(low_then * LEAST_HIGH / (1.0 - LEAST_HIGH));
     w.found("Net free area in all, 1/300", Measure::FreeArea, need);
-    w.found("Low, at the eaves: half and more", Measure::FreeArea, need * 0.55);
-    w.found("High: 40 to 50 %", Measure::FreeArea, need * 0.45);
+    if low + high > 0.0 {
+        w.found("High share now", Measure::Share, high / (low + high));
+    }
+    w.found("To open at the eaves", Measure::FreeArea, low_then - low);
+    w.found("To open high up", Measure::FreeArea, high_then - high);
     w.found(
         "Unbalanced it would take, 1/150",
         Measure::FreeArea,
@@ -37,15 +58,16 @@ pub fn attic(w: &mut Work) -> Option<()> {
         &["net free area = floor/300, 40 to 50 % of it high; floor/150 without that balance"],
         "IRC R806, from memory.",
     );
-    w.same("attic_vents", &[("area_m2", area), ("high_m2", need * 0.45), ("low_m2", need * 0.55)], &[("ratio", "300")]);
+    let then = [("area_m2", area), ("high_m2", high_then), ("low_m2", low_then)];
+    w.same("attic_vents", &then, &[("ratio", "300")]);
     let (eave, _) = rectangle(area);
     if w.fix.id == "attic_intake" {
-        let vents = pieces(need * 0.55 / SOFFIT_VENT / 2.0) * 2.0;
+        let vents = pieces((low_then - low) / SOFFIT_VENT / 2.0) * 2.0;
         w.need("soffit_vent", vents);
         w.need("baffle", pieces(2.0 * eave / 0.6));
         w.note("The same on both eaves, so that air crosses.");
     } else {
-        w.found("Ridge it takes at 0.02 m² of free area each 1 m", Measure::Length, need * 0.45 / 0.02);
+        w.found("Ridge it takes at 0.02 m² of free area each 1 m", Measure::Length, need * HIGH / 0.02);
         w.need("vent_cover", 2.0);
     }
     w.note("1/300 also asks for a vapor retarder on the warm side in cold climates: local code governs.");
