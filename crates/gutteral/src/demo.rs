@@ -13,7 +13,7 @@ use judgement::finding::{finding, test};
 use judgement::plan::{fix, follow_up, question};
 use judgement::reading::WoodValue;
 use photograph::Mark;
-use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, pins, plans, prices, scenario, sketch};
+use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch};
 use store::{
     Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person,
     Photo, PhotoSize, PlanFigure, PlanStep, PracticeAct, SaltCheck, SchoolRow, Scope, Setting, Store, TestRun, Visit,
@@ -188,8 +188,8 @@ async fn load_job(
     let sheet = CallSheet { complaint: said.complaint.clone(), call, updated_at: created_at };
     let act = Act::new(Uuid::now_v7(), id, consultant, created_at, "Kept the call sheet");
     scope.keep_call_sheet(&act, &sheet).await?;
-    for visit in &job.visits {
-        load_visit(scope, job, id, visit, day_of(visit)?, consultant, instruments).await?;
+    for (at, visit) in job.visits.iter().enumerate() {
+        load_visit(scope, job, id, at, day_of(visit)?, consultant, instruments).await?;
     }
     Ok(id)
 }
@@ -268,11 +268,12 @@ async fn load_visit(
     scope: &Scope,
     job: &DemoJob,
     job_id: Uuid,
-    plan: &DemoVisit,
+    at: usize,
     day: NaiveDate,
     consultant: Uuid,
     instruments: &[Instrument],
 ) -> Result<()> {
+    let plan = &job.visits[at];
     let start = day.and_hms_opt(plan.hour, 5, 0).context("hour of a visit")?.and_utc();
     let minutes = 2 * i64::try_from(plan.readings.len())?;
     let visit = Visit {
@@ -306,6 +307,10 @@ async fn load_visit(
     evidence(&near, plan).await?;
     for (i, reading) in (0..).zip(&plan.readings) {
         scope.keep_reading(&new(reading.place, entry(reading, instrument)?, 2 * i + 2)?).await?;
+    }
+    for (place, water) in collected(job, at) {
+        let said = format!("water {} {}", water.liters, water.hours);
+        scope.keep_reading(&new(place, (NewValue::Water(water), said), minutes + 2)?).await?;
     }
     if job.structure == Structure::Vehicle {
         return Ok(()); // no pins in its panels

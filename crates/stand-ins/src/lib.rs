@@ -5,5 +5,7 @@ mod scenario;
 mod sketch;
 
 pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
-pub use scenario::{DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, pins, scenario};
+pub use scenario::{
+    DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, collected, pins, scenario,
+};
 pub use sketch::sketch;

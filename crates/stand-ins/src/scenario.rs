@@ -6,6 +6,8 @@ use hygrothermal::wood::{MeterReading, equilibrium_moisture, pin_meter, species_
 use judgement::building::{
     Blueprint, Boundary, Building, Climate, Material, Place, Side, SpaceKind, Structure, Surface, blueprint,
 };
+use judgement::cause::capacity;
+use judgement::reading::{AirValue, Collected};
 use serde::Deserialize;
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -324,6 +326,22 @@ pub fn pins(building: &Building, readings: &[DemoReading]) -> Vec<(Place, Moistu
         Some((r.place, mc, at))
     };
     readings.iter().filter_map(read).collect()
+}
+
+/// Liters that dehumidifiers that never stop have collected in a day up to visit `at`: what their label, noted by then,
+/// makes of the air they stand in.
+#[must_use]
+pub fn collected(job: &DemoJob, at: usize) -> Vec<(Place, Collected)> {
+    let noted = job.visits.iter().take(at + 1).flat_map(|v| &v.findings);
+    let labels = noted.filter(|f| f.what == "dehumidifier_rated_l_day").filter_map(|f| Some((f.at.as_str(), f.value?)));
+    let read = |(name, label): (&str, f64)| {
+        let place = Place::Space(job.building.spaces.iter().find(|s| s.name == name)?.id);
+        let air = job.visits.get(at)?.readings.iter().find(|r| r.place == place)?;
+        let (t, rh) = (Temperature::new(air.t).ok()?, RelativeHumidity::new(air.rh?).ok()?);
+        let liters = tenth(capacity(label, &AirValue { t, rh, over: Over::Water })?);
+        Some((place, Collected { liters, hours: 24.0 }))
+    };
+    labels.filter_map(read).collect()
 }
 
 /// The reading that corrects to a moisture content in spruce, to a tenth; the correction rises all the way.

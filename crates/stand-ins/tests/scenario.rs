@@ -8,7 +8,7 @@ use judgement::advice::{AirAdvice, AirCall, advise};
 use judgement::picture::{Picture, picture};
 use judgement::question::questions;
 use judgement::reading::{AirValue, Observed, Reading};
-use stand_ins::{DemoJob, DemoReading, scenario};
+use stand_ins::{DemoJob, DemoReading, collected, scenario};
 use uuid::Uuid;
 
 fn jobs() -> Vec<DemoJob> {
@@ -105,6 +105,16 @@ fn nothing_in_the_demo_would_be_questioned_at_entry() {
             }
         }
     }
+}
+
+/// Its machines collect in a day what their label makes of the air: near the label where that was rated, less as it dries.
+#[test]
+fn machines_collect_what_their_label_makes_of_the_air() {
+    let jobs = jobs();
+    let archive = jobs.iter().find(|j| j.name == "School archive").unwrap();
+    let liters: Vec<f64> = (0..3).map(|at| collected(archive, at).iter().map(|(_, w)| w.liters).sum()).collect();
+    assert!(liters[0] == 0.0 && liters[1] > liters[2] && (8.0..24.0).contains(&liters[2]), "{liters:?}");
+    assert!(jobs.iter().filter(|j| j.name != archive.name).all(|j| collected(j, 0).is_empty()));
 }
 
 #[test]

@@ -76,6 +76,13 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     assert_eq!(caller.post(&format!("{job}/findings/{gutter}"), &gone).await.status, StatusCode::SEE_OTHER);
     browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
     assert!(row(&browser, "Dehumidifier sized").await.contains("Level check"), "what is missing is named");
+    // The gate leads to where it is measured.
+    browser.press("Level on a straightedge").await;
+    browser.shows("Start a test").await;
+    browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
+    browser.press("Ground falls towards the wall").await;
+    assert_eq!(browser.value("#search").await, "ground_slopes_to_wall");
+    browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
     tick(&caller, &job, "ground_slopes_to_wall", "yes").await;
     browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
     assert!(row(&browser, "Dehumidifier sized").await.contains("open:"));

@@ -65,6 +65,7 @@ const FIGURES: [(&str, &str, &str); 9] = [
 ];
 
 /// What a figure is called, and its unit.
+#[must_use]
 pub fn figure_name(id: &str) -> (&str, &str) {
     FIGURES.iter().find(|f| f.0 == id).map_or((id, ""), |f| (f.1, f.2))
 }

@@ -12,7 +12,7 @@ mod size;
 mod steps;
 mod table;
 
-pub use condition::{Condition, Limit};
+pub use condition::{Condition, Limit, figure_name};
 pub use follow_up::{Day, FollowUp, follow_up, follow_ups};
 pub use price::{Cost, Item, Line, Prices, Total, item, items};
 pub use school::{Choices, Question, School, default, question, questions};

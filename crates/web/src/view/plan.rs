@@ -7,7 +7,8 @@ use crate::planning::{ChosenBy, Planned};
 use calculator::unit::{self, Kind};
 use judgement::cautions::LOCAL_CODE;
 use judgement::plan::{
-    BothSides, Condition, Cost, Found, Line, Measure, Origin, Phase, Question, Sizing, Stage, Step, Total, fix,
+    BothSides, Condition, Cost, Found, Line, Measure, Origin, Phase, Question, Situation, Sizing, Stage, Step, Total,
+    fix,
 };
 use store::PlanStep;
 
@@ -175,6 +176,8 @@ pub struct GateRow {
     pub name: &'static str,
     pub why: &'static str,
     pub says: Vec<String>,
+    /// Where it is measured: words and address.
+    pub measure: Vec<(&'static str, String)>,
 }
 
 /// A stage with its steps and sum.
@@ -276,13 +279,6 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
     let own = decided(planned, &step.fix.id);
     let stage = stage_of(planned, step);
     let later = step.after.iter().filter_map(|id| planned.plan.step(id)).filter(|s| stage_of(planned, s) > stage);
-    let mut gates: Vec<GateRow> = Vec::new();
-    for u in &step.unmet {
-        match gates.iter_mut().find(|g| g.name == u.gate.name) {
-            Some(g) => g.says.extend(u.says.iter().filter(|t| !g.says.contains(t)).cloned().collect::<Vec<_>>()),
-            None => gates.push(GateRow { name: &u.gate.name, why: &u.gate.why, says: u.says.clone() }),
-        }
-    }
     let situation = planned.situation();
     let told = |c: &&'static Condition| match c {
         Condition::Is(id, _) if judgement::plan::question(id).is_some() => None,
@@ -300,7 +296,7 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
         because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
         found: step.found.iter().filter_map(told).collect(),
         open: step.is_open(),
-        gates,
+        gates: gates(page, &situation, step),
         overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
         done: own.and_then(|s| s.done_on).map(day),
         late: later.map(|s| s.fix.name.clone()).collect(),
@@ -315,6 +311,43 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
         total: sum(cost.total(), &planned.book.currency),
         cautions: step.cautions(&page.building.kinds()).iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect(),
     }
+}
+
+/// The gates a step waits at, each once, with where their measurements are made.
+fn gates(page: &JobPage, situation: &Situation, step: &Step) -> Vec<GateRow> {
+    let mut out: Vec<GateRow> = Vec::new();
+    for u in &step.unmet {
+        let at = out.iter().position(|g| g.name == u.gate.name).unwrap_or_else(|| {
+            out.push(GateRow { name: &u.gate.name, why: &u.gate.why, says: Vec::new(), measure: Vec::new() });
+            out.len() - 1
+        });
+        let row = &mut out[at];
+        row.says.extend(u.says.iter().filter(|t| !row.says.contains(t)).cloned().collect::<Vec<_>>());
+        // What shuts it, where something does; else whatever would open it.
+        let shut: Vec<&Condition> = u.shut.iter().filter(|c| c.holds(situation)).collect();
+        let asked = if shut.is_empty() { u.open.iter().collect() } else { shut };
+        for link in asked.into_iter().filter_map(|c| measured_at(page, c)) {
+            if !row.measure.contains(&link) {
+                row.measure.push(link);
+            }
+        }
+    }
+    out
+}
+
+/// Where what a condition is about is measured.
+fn measured_at(page: &JobPage, condition: &'static Condition) -> Option<(&'static str, String)> {
+    let id = condition.about();
+    let job = page.job.id;
+    if let Some(test) = judgement::finding::test(id) {
+        return Some((&test.name, format!("/jobs/{job}/tests")));
+    }
+    let fits = |f: &&judgement::finding::Finding| f.fits(page.job.structure, &page.building);
+    if let Some(finding) = judgement::finding::finding(id).filter(fits) {
+        return Some((&finding.name, format!("/jobs/{job}/findings?search={id}")));
+    }
+    let figure = matches!(condition, Condition::AtLeast(..) | Condition::Under(..));
+    figure.then(|| (judgement::plan::figure_name(id).0, format!("/jobs/{job}/round")))
 }
 
 fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
