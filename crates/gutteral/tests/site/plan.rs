@@ -1,6 +1,6 @@
 //! Plan: gates that only a measurement opens, decisions with their reasons, sizes, prices, follow-ups and their calendar.
 
-use crate::harness::client::{Caller, hidden};
+use crate::harness::client::{Caller, hidden, link};
 use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
 use icalendar::{Calendar, Component};
@@ -186,6 +186,32 @@ async fn a_hygrometer_nobody_checked_opens_nothing_where_it_read_and_shuts_nothi
     assert!(!coat().await.contains("salt check"), "{}", coat().await);
     read("Basement", "18", "60", "PK-17").await;
     assert!(coat().await.contains("salt check"), "{}", coat().await);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn sentences_and_gates_speak_in_the_readers_units() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = open_job(&caller, "Bark mill", "basement", "mixed").await;
+    conclude(&caller, &job, "porous_masonry").await;
+    tick(&caller, &job, "gutter_faulty", "").await;
+    caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
+    let line = [("id", &*Uuid::now_v7().to_string()), ("line", "basement 15.0 50 ; wall base south s 8.0")];
+    let kept = caller.post(&format!("{job}/shorthand"), &line).await;
+    assert!(kept.status.is_redirection(), "{}", kept.body);
+    for (units, gate, how, caution) in [
+        ("metric", "is 8 °C, must be at least 10 °C", "a drain 3 m out", "more than about 1 m² is work"),
+        ("us", "is 46 °F, must be at least 50 °F", "a drain 10 ft out", "more than about 11 ft² is work"),
+    ] {
+        caller.post("/preferences", &[("units", units), ("back", "/")]).await;
+        let coat = caller.get(&format!("{job}/plan?step=breathable_repellent")).await.body;
+        assert!(coat.contains(gate), "{units}: {coat}");
+        assert!(caller.get(&format!("{job}/plan?step=gutters")).await.body.contains(how), "{units}");
+        tick(&caller, &job, "growth_visible", "").await;
+        assert!(caller.get(&format!("{job}/plan?step=clean_growth")).await.body.contains(caution), "{units}");
+        let report = link(&caller.get(&job).await.body, "/report");
+        assert!(caller.get(&report).await.body.contains(how), "{units}: the report too");
+    }
 }
 
 #[tokio::test(flavor = "multi_thread")]
