@@ -144,7 +144,7 @@ async fn a_place_has_its_own_conclusion_and_the_plan_is_made_against_all_of_them
     assert!(!whole.contains("kept by Wren Tallow") && whole.contains("concluded</span>"), "the building has none yet");
 
     let plan = caller.get(&format!("{job}/plan")).await.body;
-    assert!(plan.contains("computed for the whole building, and your conclusions for Attic."), "{plan}");
+    assert!(plan.contains("computed for the whole building, and your conclusion for Attic."), "{plan}");
     assert!(
         plan.contains("humid outdoor air let in") && plan.contains("Open intake at the eaves"),
         "both are planned against"

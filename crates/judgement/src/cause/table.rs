@@ -157,8 +157,7 @@ struct EvidenceRow {
     never: Vec<Structure>,
     #[serde(default)]
     after: Vec<String>,
-    #[serde(default)]
-    sign: bool,
+    sign: Option<bool>,
 }
 
 #[derive(Deserialize)]
@@ -173,7 +172,7 @@ struct OutcomeRow {
 
 impl EvidenceRow {
     fn read(self) -> Evidence {
-        let sign = self.sign || self.rate.is_some() || crate::finding::test(&self.id).is_some();
+        let sign = self.sign.unwrap_or_else(|| self.rate.is_some() || crate::finding::test(&self.id).is_some());
         let outcomes = match self.rate {
             Some(rate) => vec![
                 Outcome {

@@ -501,7 +501,11 @@ pub fn whose(planned: &Planned) -> String {
         (true, false) => format!("The causes are your conclusions: for the whole building, {}.", places.join(", ")),
         (false, true) => "The causes are computed; nobody has concluded yet.".into(),
         (false, false) => {
-            format!("The causes are computed for the whole building, and your conclusions for {}.", places.join(", "))
+            let many = if places.len() > 1 { "s" } else { "" };
+            format!(
+                "The causes are computed for the whole building, and your conclusion{many} for {}.",
+                places.join(", ")
+            )
         }
     }
 }
