@@ -171,13 +171,16 @@ impl JobPage {
         self.skips.iter().find(|s| s.station_id == station).filter(|_| !self.is_read(station))
     }
 
-    /// The latest row that stands at each station from the visits before the one in view.
+    /// The latest row that stands at each station from the visits before the one in view; what is read beside its own
+    /// figure, such as a machine’s water beside the air, only where there is nothing else.
     pub fn last_rows(&self) -> HashMap<Uuid, &ReadingRow> {
         let replaced: HashSet<Uuid> = self.rows.iter().filter_map(|r| r.replaces).collect();
         let earlier = self.rows.iter().filter(|r| self.visit.as_ref().is_none_or(|v| v.id != r.visit_id));
         let stand = earlier.filter(|r| r.kind != "withdrawn" && !replaced.contains(&r.id));
+        let (beside, own): (Vec<_>, Vec<_>) =
+            stand.partition(|r| ["water", "airflow", "rain", "note"].contains(&r.kind.as_str()));
         // Rows come oldest first: the last one wins.
-        stand.map(|r| (r.station_id, r)).collect()
+        beside.into_iter().chain(own).map(|r| (r.station_id, r)).collect()
     }
 
     /// The last value of a kind that stands at a station before the visit in view.
