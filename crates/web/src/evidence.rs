@@ -131,7 +131,8 @@ impl Gathered {
         let mut known = facts(&page.building, &page.picture, &page.standing, space);
         let end = page.visit.as_ref().and_then(|v| v.ended_at).unwrap_or_else(chrono::Utc::now);
         known.extend(course(&page.building, &page.ever, end.timestamp_millis(), space));
-        known.extend(machine(page, space));
+        let liters = known.iter().find(|f| f.id == "dehumidifier_l_day").map(|f| f.at);
+        known.extend(liters.and_then(|at| machine(page, at)));
         self.case.add_facts(&known);
         for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id) && !page.air_is_checked(f.at)) {
             self.case.distrust(fact.id);
@@ -176,15 +177,12 @@ impl Gathered {
 /// Figures that rest on a hygrometer: gates trust them only where its check holds.
 const BY_HYGROMETER: [&str; 4] = ["worst_margin_c", "surface_rh_pct", "air_rh_pct", "air_dew_c"];
 
-/// What the dehumidifier of a space, or of the worst there is, can take out in the air it stands in.
-fn machine(page: &JobPage, space: Option<Uuid>) -> Option<Fact> {
-    let spaces = page.building.spaces.iter().filter(|s| space.is_none_or(|id| id == s.id));
-    let here = spaces.filter_map(|s| {
-        let air = page.picture.space(s.id)?.air.as_ref()?;
-        let figure = capacity(page.label_in(s.id)?, &air.value)?;
-        Some(Fact { id: "dehumidifier_capacity_l_day", figure, at: Place::Space(s.id) })
-    });
-    here.max_by(|a, b| a.figure.total_cmp(&b.figure))
+/// What the dehumidifier whose liters were read at a place can take out in the air it stands in.
+fn machine(page: &JobPage, at: Place) -> Option<Fact> {
+    let space = page.building.space_of(at)?.id;
+    let air = page.picture.space(space)?.air.as_ref()?;
+    let figure = capacity(page.label_in(space)?, &air.value)?;
+    Some(Fact { id: "dehumidifier_capacity_l_day", figure, at })
 }
 
 /// Findings that were there on a visit; all that are there now without one.

@@ -225,6 +225,18 @@ async fn readings_of_many_days_speak_by_themselves() {
     assert!(labeled.contains("t collects far less than it should in this air"), "{labeled}");
     assert!(labeled.contains("2.0 L/day of 2"), "its sources stand beside it: {labeled}");
     assert!(!labeled.contains("t collects some liters a day"), "and the liters alone no longer speak");
+    // A large machine in another space, whose liters nobody read, is not what these are held against.
+    line("attic 25 80", 0).await;
+    let attic =
+        site.text(&format!("select id::text from space where name = 'Attic' and job_id = '{}'", &job[6..])).await;
+    let other = Uuid::now_v7().to_string();
+    let tick = [("id", other.as_str()), ("what", "dehumidifier_rated_l_day")];
+    caller.post(&format!("{job}/findings"), &tick).await;
+    let act = Uuid::now_v7().to_string();
+    let large = [("id", act.as_str()), ("place", &attic), ("severity", "2"), ("value", "300"), ("note", "")];
+    assert!(caller.post(&format!("{job}/findings/{other}"), &large).await.status.is_redirection());
+    let still = caller.get(&format!("{job}/why?cause=equipment_fault")).await.body;
+    assert!(still.contains("2.0 L/day of 2"), "{still}");
 }
 
 /// A database from before places had conclusions: the one there is, and its history, come along.
