@@ -3,10 +3,12 @@
 //! Names are the core's names, numbers are SI with the unit in the key, `null` means not determinable. A line that
 //! cannot be answered becomes an error object and the run goes on.
 
+mod bounded;
 mod input;
 mod lines;
 mod ops;
 
+pub use bounded::{Refused, bounded};
 pub use lines::{Outcome, run_lines};
 
 use input::{Fault, Input};
@@ -18,6 +20,21 @@ use serde_json::{Map, Value};
 #[must_use]
 pub fn answer(request: &Value) -> Value {
     serde_json::to_value(Reply::to(request)).unwrap_or_default()
+}
+
+/// Writes the answer to one request; says whether it holds `error`.
+pub fn write_answer(request: &Value, out: &mut Vec<u8>) -> bool {
+    let reply = Reply::to(request);
+    // Writing JSON into memory does not fail: keys are texts, and a number that is none becomes null.
+    let _ = serde_json::to_writer(out, &reply);
+    reply.answer.is_err()
+}
+
+/// What answering a request costs, in units of about ten microseconds of one core, known before it is answered.
+#[must_use]
+pub fn cost(request: &Value) -> u64 {
+    let operation = request.get("op").and_then(Value::as_str).and_then(|op| ops::OPERATIONS.iter().find(|o| o.name == op));
+    operation.map_or(1, |o| o.fixed + o.each * bounded::count(request))
 }
 
 /// An answer on its way out: the request's `op` and `id` again, then the operation's keys or what was wrong.
@@ -63,9 +80,9 @@ fn run(object: &Map<String, Value>) -> Answer {
         Some(_) => return Err(Fault::new("op", "op must be a text")),
         None => return Err(Fault::new("op", "op is missing")),
     };
-    let Some((_, operation)) = ops::OPERATIONS.iter().find(|(name, _)| *name == op) else {
-        let names = ops::OPERATIONS.map(|(name, _)| name).join(", ");
+    let Some(operation) = ops::OPERATIONS.iter().find(|o| o.name == op) else {
+        let names = ops::OPERATIONS.map(|o| o.name).join(", ");
         return Err(Fault::new("op", &format!("op must be one of {names}, got {op}")));
     };
-    operation(&Input::new(object, ""))
+    (operation.run)(&Input::new(object, ""))
 }

@@ -45,16 +45,22 @@ const PRACTICES: [PracticePlan; 2] = [
     },
 ];
 
-/// Loads the demo unless it is there already; says whether it did.
+/// Loads what of the demo is not there yet, each practice whole or not at all; says whether it loaded anything.
 ///
 /// # Errors
 /// When the database does not answer or the shipped scenario is not whole.
 pub async fn load(store: &Store, now: DateTime<Utc>) -> Result<bool> {
-    if store.account(ENTRY).await?.is_some() {
+    let mut missing = Vec::new();
+    for plan in &PRACTICES {
+        if store.account(plan.email).await?.is_none() {
+            missing.push(plan);
+        }
+    }
+    if missing.is_empty() {
         return Ok(false);
     }
     let jobs = scenario(SEED, Uuid::now_v7).map_err(|e| anyhow!("demo scenario: {e}"))?;
-    for plan in &PRACTICES {
+    for plan in missing {
         practice(store, plan, &jobs, now).await.with_context(|| format!("loading {}", plan.name))?;
     }
     Ok(true)
@@ -68,10 +74,8 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         password_hash: web::hash_password(PASSWORD).map_err(|e| anyhow!(e))?,
     };
     let (id, consultant) = (Uuid::now_v7(), person.id);
-    store
-        .create_practice(NewPractice { id, name: plan.name.into(), time_zone: "Europe/London".into(), person })
-        .await?;
-    let scope = store.practice(id).await?;
+    let new = NewPractice { id, name: plan.name.into(), time_zone: "Europe/London".into(), person };
+    let scope = store.create_practice(new).await?;
     let instruments = starter_instruments(now);
     for instrument in &instruments {
         scope.add_instrument(instrument.clone()).await?;

@@ -1,11 +1,12 @@
 //! The command: `gutteral serve | demo | calc | add-practice | with-database | help`.
 
 use anyhow::{Context, Result, bail};
-use gutteral::cluster::{self, Cluster, Durability};
+use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo;
 use gutteral::settings::{Settings, TEST_DATABASE};
 use std::io::{self, BufReader, BufWriter, Write};
 use std::path::Path;
+use std::pin::Pin;
 use std::process::ExitCode;
 use store::{Instrument, NewPractice, Person, Store};
 use tokio::net::TcpListener;
@@ -88,17 +89,22 @@ async fn listen(settings: &Settings) -> Result<TcpListener> {
     })
 }
 
-/// Ctrl-C, or the signal a supervisor stops a service with.
-async fn stop_signal() {
+/// Resolves on Ctrl-C, the signal a supervisor stops a service with, or the terminal's closing; heard from now on.
+fn stop_signal() -> Result<Pin<Box<dyn Future<Output = ()> + Send>>> {
     use tokio::signal::unix::{SignalKind, signal};
-    match signal(SignalKind::terminate()) {
-        Ok(mut terminate) => {
-            tokio::select! { _ = tokio::signal::ctrl_c() => {}, _ = terminate.recv() => {} }
-        }
-        Err(_) => {
-            let _ = tokio::signal::ctrl_c().await;
-        }
-    }
+    let mut interrupt = signal(SignalKind::interrupt())?;
+    let mut terminate = signal(SignalKind::terminate())?;
+    let mut hangup = signal(SignalKind::hangup())?;
+    Ok(Box::pin(async move {
+        tokio::select! { _ = interrupt.recv() => {}, _ = terminate.recv() => {}, _ = hangup.recv() => {} }
+    }))
+}
+
+/// Tells how far it is; with the terminal closed there is nobody to tell.
+fn say(text: &str) {
+    let mut out = io::stdout();
+    let _ = writeln!(out, "{text}");
+    let _ = out.flush();
 }
 
 fn demo(fresh: bool) -> Result<()> {
@@ -108,30 +114,59 @@ fn demo(fresh: bool) -> Result<()> {
         bail!("the demo has a database of its own: unset GUTTERAL_DATABASE_URL, or use gutteral serve");
     }
     runtime()?.block_on(async {
+        let mut stop = stop_signal()?;
         let listener = listen(&settings).await?;
+        let home = Home::claim(&settings.data_dir)?;
         if fresh {
-            println!("Starting over: removing the demo’s database");
-            cluster::remove(&settings.data_dir)?;
+            say("Starting over: removing the demo’s database");
+            home.clear()?;
         }
-        println!("Starting the database");
-        let mut cluster = Cluster::start(&settings.data_dir, Durability::Durable)?;
-        let store = Store::connect(&cluster.database("gutteral")?).await?;
-        println!("Bringing its tables up to date");
-        store.migrate().await?;
-        if demo::load(&store, chrono::Utc::now()).await? {
-            println!("Loaded the demo data: two practices, five jobs");
+        say("Starting the database");
+        let mut cluster = Cluster::start(home, Durability::Durable)?;
+        let store = tokio::select! {
+            () = &mut stop => None,
+            store = demo_store(&cluster) => Some(store?),
+        };
+        if let Some(store) = store {
+            say(&format!("\nGutteral is at http://{}/", listener.local_addr()?));
+            say(&format!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD));
+            say("Ctrl-C stops it; the data stays.");
+            let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
+            let app = web::App::new(store, &secret, Some(demo::ENTRY.into()), settings.proxies);
+            tokio::select! {
+                served = web::serve(listener, app, stop) => served?,
+                never = cluster.supervise(Durability::Durable) => match never {},
+            }
         }
-        let addr = listener.local_addr()?;
-        println!("\nGutteral is at http://{addr}/");
-        println!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD);
-        println!("Ctrl-C stops it; the data stays.");
-        io::stdout().flush()?;
-        let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
-        let app = web::App::new(store, &secret, Some(demo::ENTRY.into()));
-        web::serve(listener, app, stop_signal()).await?;
-        println!("\nStopping the database");
+        say("\nStopping the database");
         cluster.stop()
     })
+}
+
+/// The demo's database with its data.
+async fn demo_store(cluster: &Cluster) -> Result<Store> {
+    cluster.database("gutteral")?;
+    say("Bringing its tables up to date");
+    let store = prepared(&cluster.url("gutteral"), Some(&cluster.owner_url("gutteral"))).await?;
+    if demo::load(&store, chrono::Utc::now()).await? {
+        say("Loaded the demo data: two practices, five jobs");
+    }
+    Ok(store)
+}
+
+/// The store of the role that serves, its tables up to date: made by their owner, where that is known.
+async fn prepared(url: &str, owner: Option<&str>) -> Result<Store> {
+    let store = Store::connect(url).await?;
+    if let Some(owner) = owner {
+        store::migrate(owner, &store.role().await?).await.context("bringing the tables up to date")?;
+    }
+    if !store.is_current().await? {
+        bail!(
+            "the tables are missing or of another version: start once with GUTTERAL_OWNER_URL, \
+             the database as the role that owns them"
+        );
+    }
+    Ok(store)
 }
 
 fn serve() -> Result<()> {
@@ -142,10 +177,9 @@ fn serve() -> Result<()> {
         settings.secret.as_deref().context("GUTTERAL_SECRET is not set: 32 characters or more, kept private")?;
     runtime()?.block_on(async {
         let listener = listen(&settings).await?;
-        let store = Store::connect(url).await?;
-        store.migrate().await?;
-        println!("Gutteral is at http://{}/", listener.local_addr()?);
-        web::serve(listener, web::App::new(store, secret, None), stop_signal()).await?;
+        let store = prepared(url, settings.owner_url.as_deref()).await?;
+        say(&format!("Gutteral is at http://{}/", listener.local_addr()?));
+        web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
         Ok(())
     })
 }
@@ -166,16 +200,15 @@ fn add_practice(name: &str, zone: &str, email: &str, consultant: &str) -> Result
         bail!("the password must be at least 12 characters long");
     }
     runtime()?.block_on(async {
-        let store = Store::connect(url).await?;
-        store.migrate().await?;
+        let store = prepared(url, settings.owner_url.as_deref()).await?;
         if store.account(email).await?.is_some() {
             bail!("{email} has an account already");
         }
         let password_hash = web::hash_password(password).map_err(|e| anyhow::anyhow!(e))?;
         let person = Person { id: Uuid::now_v7(), email: email.into(), name: consultant.into(), password_hash };
         let id = Uuid::now_v7();
-        store.create_practice(NewPractice { id, name: name.into(), time_zone: zone.into(), person }).await?;
-        let scope = store.practice(id).await?;
+        let new = NewPractice { id, name: name.into(), time_zone: zone.into(), person };
+        let scope = store.create_practice(new).await?;
         for instrument in demo::starter_instruments(chrono::Utc::now()) {
             scope.add_instrument(Instrument { rh_offset_pct: 0.0, checked_on: None, ..instrument }).await?;
         }
@@ -200,10 +233,10 @@ fn with_database(command: &str, arguments: &[&str]) -> ExitCode {
 }
 
 fn run_with_database(home: &Path, command: &str, arguments: &[&str]) -> Result<u8> {
-    let cluster = Cluster::start(home, Durability::ThrowAway)?;
+    let cluster = Cluster::start(Home::claim(home)?, Durability::ThrowAway)?;
     let status = std::process::Command::new(command)
         .args(arguments)
-        .env(TEST_DATABASE, cluster.url("postgres"))
+        .env(TEST_DATABASE, cluster.owner_url("postgres"))
         .status()
         .with_context(|| format!("cannot run {command}"))?;
     Ok(u8::try_from(status.code().unwrap_or(1)).unwrap_or(1))

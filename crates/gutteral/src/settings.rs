@@ -10,8 +10,12 @@ use std::path::PathBuf;
 pub struct Settings {
     /// Where to listen.
     pub addr: SocketAddr,
-    /// Database of `serve`; the demo has its own.
+    /// Database of `serve`, as the role that serves; the demo has its own.
     pub database_url: Option<String>,
+    /// The same database as the owner of its tables, who alone makes and changes them.
+    pub owner_url: Option<String>,
+    /// How many proxies of the operator's stand in front.
+    pub proxies: usize,
     /// Where the demo keeps its private cluster.
     pub data_dir: PathBuf,
     /// Keys the forms' tokens.
@@ -20,6 +24,19 @@ pub struct Settings {
 
 /// Shortest secret taken.
 const SHORTEST_SECRET: usize = 32;
+/// Most proxies in a row.
+const MOST_PROXIES: usize = 8;
+
+fn postgres(own: &mut BTreeMap<String, String>, name: &str) -> Result<Option<String>> {
+    let url = own.remove(name);
+    match &url {
+        // The value may hold a password: it is not repeated.
+        Some(url) if !(url.starts_with("postgres://") || url.starts_with("postgresql://")) => {
+            bail!("{name} must begin with postgres:// or postgresql://")
+        }
+        _ => Ok(url),
+    }
+}
 
 impl Settings {
     /// Reads every `GUTTERAL_` variable of the environment given.
@@ -33,13 +50,12 @@ impl Settings {
         let Ok(addr) = addr.parse() else {
             bail!("GUTTERAL_ADDR must be an address and a port like 127.0.0.1:7480, got {addr:?}");
         };
-        let database_url = own.remove("GUTTERAL_DATABASE_URL");
-        if let Some(url) = &database_url
-            && !(url.starts_with("postgres://") || url.starts_with("postgresql://"))
-        {
-            // The value may hold a password: it is not repeated.
-            bail!("GUTTERAL_DATABASE_URL must begin with postgres:// or postgresql://");
-        }
+        let database_url = postgres(&mut own, "GUTTERAL_DATABASE_URL")?;
+        let owner_url = postgres(&mut own, "GUTTERAL_OWNER_URL")?;
+        let proxies = own.remove("GUTTERAL_PROXIES").unwrap_or_else(|| "0".into());
+        let Some(proxies) = proxies.parse().ok().filter(|n| *n <= MOST_PROXIES) else {
+            bail!("GUTTERAL_PROXIES must be a number from 0 to {MOST_PROXIES}, got {proxies:?}");
+        };
         let data_dir = PathBuf::from(own.remove("GUTTERAL_DATA_DIR").unwrap_or_else(|| "var".into()));
         if data_dir.as_os_str().is_empty() {
             bail!("GUTTERAL_DATA_DIR must name a folder, got nothing");
@@ -50,10 +66,11 @@ impl Settings {
         }
         if let Some(name) = own.keys().next() {
             bail!(
-                "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_DATA_DIR, GUTTERAL_SECRET"
+                "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_OWNER_URL, \
+                 GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET"
             );
         }
-        Ok(Self { addr, database_url, data_dir, secret })
+        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret })
     }
 }
 
@@ -75,6 +92,7 @@ mod tests {
         assert!(refused(&[("GUTTERAL_ADDR", "localhost")]).contains("GUTTERAL_ADDR must be"));
         let url = refused(&[("GUTTERAL_DATABASE_URL", "mysql://u:hunter2@h/d")]);
         assert!(url.contains("GUTTERAL_DATABASE_URL") && !url.contains("hunter2"));
+        assert!(refused(&[("GUTTERAL_PROXIES", "9")]).contains("0 to 8"));
         let secret = refused(&[("GUTTERAL_SECRET", "tooshort")]);
         assert!(secret.contains("GUTTERAL_SECRET") && !secret.contains("tooshort"));
         assert!(read(&[("HOME", "/"), ("GUTTERAL_ADDR", "127.0.0.1:0")]).is_ok());

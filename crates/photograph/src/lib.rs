@@ -5,7 +5,7 @@ mod bare;
 mod mark;
 mod taken;
 
-pub use mark::{LONGEST_WORDS, MOST_MARKS, Mark, Shape};
+pub use mark::{LONGEST_WORDS, MOST_MARKS, Mark, Shape, tall};
 pub use taken::Taken;
 
 use image::metadata::Orientation;
@@ -16,6 +16,10 @@ use std::io::Cursor;
 pub const MOST_BYTES: usize = 20 * 1024 * 1024;
 /// Most pixels taken: about what a camera of 60 megapixels makes.
 pub const MOST_PIXELS: u64 = 60_000_000;
+/// Longest side taken, pixels: a wide panorama's.
+pub const LONGEST_SIDE: u32 = 30_000;
+/// Most that one side may be longer than the other.
+pub const SLIMMEST: u32 = 20;
 /// Longest edge of the picture for the page, pixels.
 pub const VIEW_EDGE: u32 = 1600;
 /// Longest edge of the picture for lists, pixels.
@@ -77,6 +81,11 @@ pub enum Refused {
     /// More pixels than [`MOST_PIXELS`].
     #[error("The picture has {0} × {1} pixels; {limit} million at most.", limit = MOST_PIXELS / 1_000_000)]
     TooManyPixels(u32, u32),
+    /// A side over [`LONGEST_SIDE`], or one that is [`SLIMMEST`] times the other.
+    #[error(
+        "The picture has {0} × {1} pixels: a strip. No side may be over {LONGEST_SIDE}, nor {SLIMMEST} times the other."
+    )]
+    Strip(u32, u32),
     /// Cut off or damaged.
     #[error("The picture is damaged or cut off and cannot be shown.")]
     Broken,
@@ -119,8 +128,10 @@ pub fn read(bytes: &[u8]) -> Result<Photograph, Refused> {
         Ok(ImageFormat::WebP) => Format::WebP,
         _ => return Err(Refused::Unknown),
     };
-    // What is shown is made from what is kept: a file that only the untouched one could be shown from is refused.
-    let original = bare::bare(format, bytes, decoder(bytes)?.orientation().unwrap_or(Orientation::NoTransforms))?;
+    // What is shown is made from what is kept: a file that only the untouched one could be shown from is refused. Before
+    // anything else reads it, what may be packed to any size is gone.
+    let (up, taken) = taken::said(bytes);
+    let original = bare::bare(format, bytes, up)?;
     let upright = upright(&original)?;
     let view = flat(&upright.thumbnail(VIEW_EDGE.min(upright.width()), VIEW_EDGE.min(upright.height())));
     let small = DynamicImage::ImageRgb8(view.clone());
@@ -132,7 +143,7 @@ pub fn read(bytes: &[u8]) -> Result<Photograph, Refused> {
         view: jpeg(&view)?,
         thumb: jpeg(&thumb)?,
         original,
-        taken: taken::taken(bytes),
+        taken,
     })
 }
 
@@ -145,6 +156,10 @@ fn decoder(bytes: &[u8]) -> Result<impl ImageDecoder + '_, Refused> {
     // Before anything is unpacked: a few bytes can claim to be a very large picture.
     if u64::from(width) * u64::from(height) > MOST_PIXELS {
         return Err(Refused::TooManyPixels(width, height));
+    }
+    let (short, long) = (width.min(height), width.max(height));
+    if long > LONGEST_SIDE || long > short.saturating_mul(SLIMMEST) {
+        return Err(Refused::Strip(width, height));
     }
     let mut limits = Limits::default();
     limits.max_alloc = Some(MOST_PIXELS * 8);

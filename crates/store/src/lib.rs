@@ -7,6 +7,7 @@ mod convert;
 mod entity;
 mod error;
 mod migration;
+mod owner;
 mod query;
 mod scope;
 
@@ -17,6 +18,7 @@ pub use entity::{
     school::Model as SchoolRow, skip::Model as Skip, test_run::Model as TestRun, visit::Model as Visit,
 };
 pub use error::StoreError;
+pub use owner::migrate;
 pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::conclusions::NewConclusion;

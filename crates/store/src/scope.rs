@@ -21,40 +21,69 @@ pub struct Scope {
     pub(crate) practice: Uuid,
 }
 
+/// Connections of a serving process.
+const MOST_CONNECTIONS: u32 = 16;
+
+pub(crate) async fn open(url: &str, most: u32) -> Result<DatabaseConnection, StoreError> {
+    let mut options = ConnectOptions::new(url);
+    let patience = Duration::from_secs(4);
+    options.max_connections(most).connect_timeout(patience).acquire_timeout(patience).sqlx_logging(false);
+    Ok(Database::connect(options).await?)
+}
+
 impl Store {
-    /// Opens a pool on `url` and refuses a role that row-level security does not bind.
+    /// Opens a pool on `url` and refuses a role that could pull down the walls: one that row-level security does not bind,
+    /// or one that owns the tables and so could switch off what keeps readings as they are.
     ///
     /// # Errors
-    /// [`StoreError::Unavailable`] when nobody answers, [`StoreError::TooPowerful`] for a superuser.
+    /// [`StoreError::Unavailable`] when nobody answers, [`StoreError::TooPowerful`] for a superuser,
+    /// [`StoreError::OwnsTables`] for an owner.
     pub async fn connect(url: &str) -> Result<Self, StoreError> {
-        let mut options = ConnectOptions::new(url);
-        options
-            .max_connections(16)
-            .connect_timeout(Duration::from_secs(4))
-            .acquire_timeout(Duration::from_secs(4))
-            .sqlx_logging(false);
-        let store = Self { db: Database::connect(options).await? };
+        let store = Self { db: open(url, MOST_CONNECTIONS).await? };
         store.refuse_powerful_role().await?;
         Ok(store)
     }
 
     async fn refuse_powerful_role(&self) -> Result<(), StoreError> {
-        let query = "select rolname, rolsuper or rolbypassrls as powerful from pg_roles where rolname = current_user";
-        let row = self.db.query_one_raw(Statement::from_string(self.db.get_database_backend(), query)).await?;
-        match row {
-            Some(row) if row.try_get::<bool>("", "powerful")? => {
-                Err(StoreError::TooPowerful(row.try_get("", "rolname")?))
-            }
-            _ => Ok(()),
+        let query = "select rolname::text, rolsuper or rolbypassrls as powerful, exists (select from pg_class \
+            where relowner = r.oid and relkind = 'r' and relnamespace = 'public'::regnamespace) as owner \
+            from pg_roles r where rolname = current_user";
+        let Some(row) = self.db.query_one_raw(Statement::from_string(self.db.get_database_backend(), query)).await?
+        else {
+            return Ok(());
+        };
+        let role: String = row.try_get("", "rolname")?;
+        if row.try_get("", "powerful")? {
+            return Err(StoreError::TooPowerful(role));
         }
+        if row.try_get("", "owner")? { Err(StoreError::OwnsTables(role)) } else { Ok(()) }
     }
 
-    /// Brings the schema up to date.
+    /// The role this pool serves as.
     ///
     /// # Errors
-    /// [`StoreError`] when a change cannot be made.
-    pub async fn migrate(&self) -> Result<(), StoreError> {
-        Ok(Migrator::up(&self.db, None).await?)
+    /// [`StoreError`] when the database does not answer.
+    pub async fn role(&self) -> Result<String, StoreError> {
+        let asked = Statement::from_string(self.db.get_database_backend(), "select current_user::text as role");
+        let row = self.db.query_one_raw(asked).await?;
+        Ok(row.map(|r| r.try_get("", "role")).transpose()?.unwrap_or_default())
+    }
+
+    /// Whether the tables are there and as this program wants them.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn is_current(&self) -> Result<bool, StoreError> {
+        let asked = "select case when to_regclass('seaql_migrations') is null \
+            or not has_table_privilege('seaql_migrations', 'select') then 0 else 1 end as there";
+        let backend = self.db.get_database_backend();
+        let there = self.db.query_one_raw(Statement::from_string(backend, asked)).await?;
+        if there.map(|r| r.try_get::<i32>("", "there")).transpose()? != Some(1) {
+            return Ok(false);
+        }
+        let count = Statement::from_string(backend, "select count(*) as made from seaql_migrations");
+        let made: i64 = self.db.query_one_raw(count).await?.map(|r| r.try_get("", "made")).transpose()?.unwrap_or(0);
+        Ok(usize::try_from(made).unwrap_or(0) == Migrator::migrations().len())
     }
 
     /// Whether the database answers.
@@ -77,6 +106,21 @@ impl Store {
 }
 
 impl Scope {
+    /// Makes others who ask for the same wait until this scope is done: two who do the same at once do it one after the
+    /// other.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub(crate) async fn turn(&self, what: &str) -> Result<(), StoreError> {
+        let statement = Statement::from_sql_and_values(
+            self.txn.get_database_backend(),
+            "select pg_advisory_xact_lock(hashtextextended($1 || $2, 0))",
+            [self.practice.to_string().into(), what.into()],
+        );
+        self.txn.execute_raw(statement).await?;
+        Ok(())
+    }
+
     /// Keeps what was done.
     ///
     /// # Errors

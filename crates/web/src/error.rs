@@ -24,6 +24,24 @@ pub enum Failure {
     ForeignForm,
     /// More bytes than any form has.
     TooLarge,
+    /// A body that stops arriving, or never ends.
+    TooSlow,
+    /// Characters that no text has, in an address.
+    Unreadable,
+    /// The same in a form's field, with what was typed.
+    UnreadableWith(Box<Typed>, String),
+    /// The id of something new is taken.
+    IdTaken,
+    /// The same on a post, with what was typed.
+    IdTakenWith(Box<Typed>),
+    /// Too much is under way at once.
+    Busy,
+    /// The same on a post, with what was typed.
+    BusyWith(Box<Typed>),
+    /// The database has no room left.
+    Full(String),
+    /// The same on a post, with what was typed.
+    FullWith(Box<Typed>),
     /// No such page, or not in this practice.
     NotFound,
     /// The form lacks fields it always has: not made by our page.
@@ -59,20 +77,54 @@ impl Typed {
         self.fields.iter().find(|(k, _)| k == FIELD).map(|(_, v)| v.as_str())
     }
 
-    /// Fields to carry over. A password is never echoed.
-    fn kept(&self) -> Vec<(&str, &str)> {
-        let hidden = [FIELD, "password"];
-        self.fields
-            .iter()
-            .filter(|(k, _)| !hidden.contains(&k.as_str()))
-            .map(|(k, v)| (k.as_str(), v.as_str()))
-            .collect()
+    /// The first field that holds a character no text has.
+    pub fn unreadable(&self) -> Option<&str> {
+        self.fields.iter().find(|(k, v)| !is_text(k) || !is_text(v)).map(|(k, _)| k.as_str())
     }
+
+    /// With an id of its own: the one it came with is another entry's.
+    fn with_new_id(mut self) -> Self {
+        for (_, id) in self.fields.iter_mut().filter(|(k, _)| k == "id") {
+            *id = uuid::Uuid::now_v7().to_string();
+        }
+        self
+    }
+
+    /// Fields to carry over. A password is never echoed, and what cannot be stored is left out.
+    fn kept(&self) -> Vec<(String, String)> {
+        let hidden = [FIELD, "password"];
+        let text = |t: &str| t.chars().filter(|c| !unwritable(*c)).collect::<String>();
+        self.fields.iter().filter(|(k, _)| !hidden.contains(&k.as_str())).map(|(k, v)| (text(k), text(v))).collect()
+    }
+}
+
+/// Control characters other than tabs and ends of lines: nobody types them, and the database holds no NUL.
+const fn unwritable(c: char) -> bool {
+    matches!(c, '\0'..='\u{8}' | '\u{b}' | '\u{c}' | '\u{e}'..='\u{1f}' | '\u{7f}'..='\u{9f}')
+}
+
+/// Whether a text holds nothing but characters that can be stored.
+pub fn is_text(text: &str) -> bool {
+    !text.chars().any(unwritable)
+}
+
+/// Why a post failed, told by its answer to whoever still has the form.
+#[derive(Debug, Clone, Copy)]
+pub enum Again {
+    SignedOut,
+    Unavailable,
+    VisitFinished,
+    Busy,
+    Full,
+    IdTaken,
 }
 
 impl From<StoreError> for Failure {
     fn from(e: StoreError) -> Self {
         match e {
+            StoreError::IdTaken(_) => Self::IdTaken,
+            StoreError::Gone => Self::NotFound,
+            StoreError::Full(e) => Self::Full(e.to_string()),
             StoreError::Unavailable(e) => Self::Unavailable(e.to_string()),
             other => Self::Defect(other.to_string()),
         }
@@ -87,18 +139,33 @@ struct FailurePage<'a> {
     sign_in: bool,
     action: &'a str,
     token: &'a str,
-    fields: Vec<(&'a str, &'a str)>,
+    fields: Vec<(String, String)>,
     picture: bool,
 }
 
 impl Failure {
-    /// The failure behind a post's answer again, now with what was typed; `None` where the answer already shows it.
-    pub fn with_typed(status: StatusCode, typed: Typed) -> Option<Self> {
+    /// This failure of a post again, now with what was typed.
+    pub fn with_typed(again: Again, typed: Typed) -> Self {
         let typed = Box::new(typed);
-        match status {
-            StatusCode::UNAUTHORIZED => Some(Self::SignedOutWith(typed)),
-            StatusCode::SERVICE_UNAVAILABLE => Some(Self::UnavailableWith(typed)),
-            StatusCode::GONE => Some(Self::VisitFinishedWith(typed)),
+        match again {
+            Again::SignedOut => Self::SignedOutWith(typed),
+            Again::Unavailable => Self::UnavailableWith(typed),
+            Again::VisitFinished => Self::VisitFinishedWith(typed),
+            Again::Busy => Self::BusyWith(typed),
+            Again::Full => Self::FullWith(typed),
+            Again::IdTaken => Self::IdTakenWith(Box::new(typed.with_new_id())),
+        }
+    }
+
+    /// What may be sent again with what was typed, once the form is known.
+    const fn again(&self) -> Option<Again> {
+        match self {
+            Self::SignedOut => Some(Again::SignedOut),
+            Self::Unavailable(_) => Some(Again::Unavailable),
+            Self::VisitFinished => Some(Again::VisitFinished),
+            Self::Busy => Some(Again::Busy),
+            Self::Full(_) => Some(Again::Full),
+            Self::IdTaken => Some(Again::IdTaken),
             _ => None,
         }
     }
@@ -110,6 +177,7 @@ impl Failure {
             StatusCode::SERVICE_UNAVAILABLE => {
                 "The database is not answering. What you typed stays here; try again in a moment."
             }
+            StatusCode::UNPROCESSABLE_ENTITY => "It holds a character that cannot be read. Delete it and type it again.",
             _ => "This could not be worked out. What you typed stays here.",
         }
     }
@@ -135,6 +203,38 @@ impl Failure {
                 StatusCode::PAYLOAD_TOO_LARGE,
                 "That is too much",
                 "A form may hold 8 MB at most, a picture 20 MB. Nothing was stored. Go back: your browser still has what you typed.",
+            ),
+            Self::TooSlow => (
+                StatusCode::REQUEST_TIMEOUT,
+                "It stopped arriving",
+                "The connection was too slow or was lost on the way. Nothing was stored. Go back and send it again.",
+            ),
+            Self::Unreadable => (
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "This address cannot be read",
+                "It holds a control character, which no text has. Delete it and try again.",
+            ),
+            Self::UnreadableWith(..) => (
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "One character cannot be stored",
+                "A field holds a control character, perhaps pasted from another program. Nothing was stored. \
+                 What you typed is below without it; look it over and send it again.",
+            ),
+            Self::IdTaken | Self::IdTakenWith(_) => (
+                StatusCode::CONFLICT,
+                "This form was used for something else",
+                "Its id belongs to another entry, perhaps of another job. Nothing was stored. Open the page anew, or send \
+                 what you typed below as a new entry.",
+            ),
+            Self::Busy | Self::BusyWith(_) => (
+                StatusCode::TOO_MANY_REQUESTS,
+                "Too much at once",
+                "Other work is under way. Nothing was stored. Wait a little and send it again.",
+            ),
+            Self::Full(_) | Self::FullWith(_) => (
+                StatusCode::INSUFFICIENT_STORAGE,
+                "The database has no room left",
+                "Nothing was stored. Whoever runs this has to make room on its disk; then send it again.",
             ),
             Self::NotFound => (
                 StatusCode::NOT_FOUND,
@@ -168,6 +268,7 @@ impl Failure {
         match self {
             Self::Defect(why) => tracing::error!(%status, why, "defect"),
             Self::Unavailable(why) => tracing::warn!(%status, why, "database unavailable"),
+            Self::Full(why) => tracing::error!(%status, why, "database full"),
             Self::BadForm(why) => tracing::warn!(%status, why, "form refused"),
             _ => tracing::debug!(%status, "refused"),
         }
@@ -182,15 +283,24 @@ impl IntoResponse for Failure {
         }
         let (status, title, message) = self.told();
         self.log(status);
+        let message = match &self {
+            Self::UnreadableWith(_, field) => format!("{message} The field: {}.", field.escape_debug()),
+            _ => message.to_owned(),
+        };
         let typed = match &self {
-            Self::SignedOutWith(t) | Self::StaleForm(t) | Self::UnavailableWith(t) | Self::VisitFinishedWith(t) => {
-                Some(t)
-            }
+            Self::SignedOutWith(t)
+            | Self::StaleForm(t)
+            | Self::UnavailableWith(t)
+            | Self::VisitFinishedWith(t)
+            | Self::BusyWith(t)
+            | Self::FullWith(t)
+            | Self::IdTakenWith(t)
+            | Self::UnreadableWith(t, _) => Some(t),
             _ => None,
         };
         let page = FailurePage {
             title,
-            message,
+            message: &message,
             sign_in: status == StatusCode::UNAUTHORIZED,
             action: typed.map_or("", |t| &t.action),
             token: typed.map_or("", |t| &t.token),
@@ -198,6 +308,10 @@ impl IntoResponse for Failure {
             picture: typed.is_some_and(|t| t.picture),
         };
         let html = page.render().unwrap_or_else(|_| format!("{title}. {message}"));
-        (status, Html(html)).into_response()
+        let mut response = (status, Html(html)).into_response();
+        if let Some(again) = self.again() {
+            response.extensions_mut().insert(again);
+        }
+        response
     }
 }

@@ -5,6 +5,7 @@
 
 mod assets;
 mod auth;
+mod body;
 mod error;
 mod evidence;
 mod extract;
@@ -17,6 +18,8 @@ mod state;
 mod stations;
 mod taking;
 mod token;
+mod turns;
+mod upload;
 mod view;
 
 pub use auth::password::hash_password;

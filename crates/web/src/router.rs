@@ -57,7 +57,7 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/findings/{finding}", post(findings::keep))
         .route(
             "/jobs/{job}/photos",
-            get(photos::page).merge(post(photo_files::take).layer(DefaultBodyLimit::max(csrf::PICTURE_LIMIT))),
+            get(photos::page).post(photo_files::take),
         )
         .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))

@@ -1,7 +1,8 @@
-//! What every request may reach: the store, the secret, and whether this is the demo.
+//! What every request may reach: the store, the secret, the turns at heavy work, and whether this is the demo.
 
 use crate::auth::password::Passwords;
 use crate::pictures::Pictures;
+use crate::turns::Turns;
 use sha2::{Digest, Sha256};
 use store::Store;
 
@@ -12,15 +13,28 @@ pub struct App {
     pub(crate) csrf_key: [u8; 32],
     pub(crate) passwords: Passwords,
     pub(crate) pictures: Pictures,
+    /// Turns at computing for the headless interface, beside the pages.
+    pub(crate) computing: Turns,
     /// E-mail of the consultant the demo's one-click entry signs in; `None` outside the demo.
     pub(crate) demo_entry: Option<String>,
+    /// Proxies of the operator's in front: so many entries of `X-Forwarded-For`, from its end, are theirs.
+    pub(crate) proxies: usize,
 }
 
 impl App {
-    /// An application over a store. `secret` keys the forms' tokens; `demo_entry` is the demo's one-click consultant.
+    /// An application over a store. `secret` keys the forms' tokens; `demo_entry` is the demo's one-click consultant;
+    /// `proxies` is how many of the operator's own stand in front.
     #[must_use]
-    pub fn new(store: Store, secret: &str, demo_entry: Option<String>) -> Self {
+    pub fn new(store: Store, secret: &str, demo_entry: Option<String>, proxies: usize) -> Self {
         let csrf_key = Sha256::new_with_prefix("gutteral csrf").chain_update(secret).finalize().into();
-        Self { store, csrf_key, passwords: Passwords::new(), pictures: Pictures::new(), demo_entry }
+        Self {
+            store,
+            csrf_key,
+            passwords: Passwords::new(),
+            pictures: Pictures::new(),
+            computing: Turns::beside_pages(),
+            demo_entry,
+            proxies,
+        }
     }
 }

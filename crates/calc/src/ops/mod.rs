@@ -30,24 +30,37 @@ pub type Answer = Result<Fields, Fault>;
 /// An operation.
 pub type Operation = fn(&Input) -> Answer;
 
-/// Every operation by its name.
-pub const OPERATIONS: [(&str, Operation); 18] = [
-    ("air", air::air),
-    ("surface", surface::surface),
-    ("infrared", surface::infrared),
-    ("emc", wood::emc),
-    ("compare_air", space::compare_air),
-    ("budget", space::budget),
-    ("assembly", assembly::assembly),
-    ("assembly_year", assembly::assembly_year),
-    ("mold_index", mold::mold_index),
-    ("insulation_for", surface::insulation_for),
-    ("attic_vents", machine::attic_vents),
-    ("exhaust_duct", machine::exhaust_duct),
-    ("dehumidifier", machine::dehumidifier),
-    ("drying_fit", wood::drying_fit),
-    ("calibrate", bench::calibrate),
-    ("coverage", bench::coverage),
-    ("diagnose", judge::diagnose),
-    ("plan", judge::plan),
+/// An operation with what it costs, in units of about ten microseconds of one core: so much whatever is asked, and so much
+/// for each JSON value of the request. Measured, rounded up.
+pub struct Op {
+    pub name: &'static str,
+    pub run: Operation,
+    pub fixed: u64,
+    pub each: u64,
+}
+
+const fn op(name: &'static str, run: Operation, fixed: u64, each: u64) -> Op {
+    Op { name, run, fixed, each }
+}
+
+/// Every operation.
+pub const OPERATIONS: [Op; 18] = [
+    op("air", air::air, 6, 1),
+    op("surface", surface::surface, 6, 1),
+    op("infrared", surface::infrared, 6, 1),
+    op("emc", wood::emc, 6, 1),
+    op("compare_air", space::compare_air, 6, 1),
+    op("budget", space::budget, 6, 1),
+    op("assembly", assembly::assembly, 10, 1),
+    op("assembly_year", assembly::assembly_year, 50, 2),
+    op("mold_index", mold::mold_index, 6, 1),
+    op("insulation_for", surface::insulation_for, 6, 1),
+    op("attic_vents", machine::attic_vents, 6, 1),
+    op("exhaust_duct", machine::exhaust_duct, 800, 1),
+    op("dehumidifier", machine::dehumidifier, 6, 1),
+    op("drying_fit", wood::drying_fit, 20, 2),
+    op("calibrate", bench::calibrate, 6, 1),
+    op("coverage", bench::coverage, 6, 1),
+    op("diagnose", judge::diagnose, 300, 1),
+    op("plan", judge::plan, 600, 1),
 ];

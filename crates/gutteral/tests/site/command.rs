@@ -1,8 +1,8 @@
 //! The command as an operator meets it, and several processes over one database.
 
 use crate::harness::client::Caller;
-use crate::harness::{Site, fresh_database};
-use gutteral::cluster::{Cluster, Durability};
+use crate::harness::{Site, fresh_database, serving};
+use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use std::io::Write;
 use std::net::TcpListener;
@@ -53,12 +53,23 @@ async fn a_start_that_cannot_work_says_why_and_never_repeats_a_secret() {
     let url = fresh_database().await;
     assert!(refused(&["serve"], &[("GUTTERAL_DATABASE_URL", &url)]).contains("GUTTERAL_SECRET is not set"));
     let secret = "a-private-secret-of-more-than-32-characters";
-    let powerful = url.replace("//gutteral@", "//cluster@");
+    let powerful = url.replace("//gutteral:", "//cluster:");
     let text = refused(
         &["serve"],
         &[("GUTTERAL_DATABASE_URL", &powerful), ("GUTTERAL_SECRET", secret), ("GUTTERAL_ADDR", "127.0.0.1:0")],
     );
     assert!(text.contains("is a superuser or bypasses row-level security") && !text.contains(secret), "{text}");
+    let start = |url: &str| {
+        refused(
+            &["serve"],
+            &[("GUTTERAL_DATABASE_URL", url), ("GUTTERAL_SECRET", secret), ("GUTTERAL_ADDR", "127.0.0.1:0")],
+        )
+    };
+    assert!(start(&serving(&url)).contains("start once with GUTTERAL_OWNER_URL"), "no tables yet");
+    let site = Site::over(url.clone()).await;
+    let text = start(&url);
+    assert!(text.contains("owns the tables") && text.contains("serve as another role"), "{text}");
+    drop(site);
     let taken = TcpListener::bind("127.0.0.1:0").unwrap();
     let addr = taken.local_addr().unwrap().to_string();
     let text =
@@ -69,8 +80,10 @@ async fn a_start_that_cannot_work_says_why_and_never_repeats_a_secret() {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_practice_is_added_from_the_command_line_and_signs_in() {
     let url = fresh_database().await;
+    let app = serving(&url);
+    let environment = [("GUTTERAL_DATABASE_URL", app.as_str()), ("GUTTERAL_OWNER_URL", &url)];
     let add = |zone: &str, email: &str, password: &str| {
-        run(&["add-practice", "Weir Surveys", zone, email, "Ash Penny"], &[("GUTTERAL_DATABASE_URL", &url)], password)
+        run(&["add-practice", "Weir Surveys", zone, email, "Ash Penny"], &environment, password)
     };
     assert!(said(&add("Europe/London", "ash@weir.example", "short\n")).contains("at least 12 characters"));
     assert!(said(&add("Mars/North", "ash@weir.example", "long enough, surely\n")).contains("not a time zone"));
@@ -94,7 +107,7 @@ async fn a_practice_is_added_from_the_command_line_and_signs_in() {
 #[tokio::test(flavor = "multi_thread")]
 async fn processes_over_one_database_share_sessions_forms_and_the_brake() {
     let one = Site::start().await;
-    let two = Site::over(one.database.clone()).await;
+    let two = Site::over(one.owner.clone()).await;
     let caller = Caller::signed_in(&one, ENTRY).await;
     let there = caller.at(&two);
     assert!(there.get("/docket").await.body.contains("Mill keeper"), "signed in at one, known at the other");
@@ -112,17 +125,16 @@ async fn processes_over_one_database_share_sessions_forms_and_the_brake() {
 #[test]
 fn a_private_cluster_keeps_its_data_over_a_restart_until_it_is_removed() {
     let home = std::env::temp_dir().join(format!("gutteral-keeps-{}", std::process::id()));
-    let mut cluster = Cluster::start(&home, Durability::ThrowAway).unwrap();
+    let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::ThrowAway).unwrap();
     cluster.database("kept").unwrap();
     cluster.admin("kept", "create table t as select 1 as x").unwrap();
     cluster.stop().unwrap();
     drop(cluster);
-    let cluster = Cluster::start(&home, Durability::ThrowAway).unwrap();
+    let cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::ThrowAway).unwrap();
     cluster.admin("kept", "select x from t").unwrap();
     assert!(cluster.admin("kept", "select y from t").is_err());
-    drop(cluster);
-    gutteral::cluster::remove(&home).unwrap();
-    let cluster = Cluster::start(&home, Durability::ThrowAway).unwrap();
+    cluster.discard().unwrap();
+    let cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::ThrowAway).unwrap();
     assert!(cluster.admin("kept", "select 1").is_err(), "started over");
     drop(cluster);
     std::fs::remove_dir_all(&home).unwrap();

@@ -2,7 +2,7 @@
 
 use crate::harness::Site;
 use crate::harness::client::{Caller, hidden, link};
-use gutteral::cluster::{Cluster, Durability};
+use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
 use uuid::Uuid;
@@ -305,8 +305,8 @@ async fn the_headless_interface_answers_over_http_without_signing_in() {
 #[tokio::test(flavor = "multi_thread")]
 async fn the_application_outlives_its_database() {
     let home = std::env::temp_dir().join(format!("gutteral-restart-{}", std::process::id()));
-    let mut cluster = Cluster::start(&home, Durability::ThrowAway).unwrap();
-    let site = Site::over(cluster.database("gutteral").unwrap()).await;
+    let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::ThrowAway).unwrap();
+    let site = Site::over(cluster.database("gutteral").map(|()| cluster.owner_url("gutteral")).unwrap()).await;
     let caller = Caller::signed_in(&site, ENTRY).await;
     assert_eq!(caller.get("/readyz").await.status, StatusCode::OK);
     cluster.stop().unwrap();
@@ -320,7 +320,6 @@ async fn the_application_outlives_its_database() {
     assert_eq!(caller.get("/healthz").await.status, StatusCode::OK);
     cluster.start_again(Durability::ThrowAway).unwrap();
     assert_eq!(caller.get("/docket").await.status, StatusCode::OK, "it works again without being restarted");
-    cluster.stop().unwrap();
-    gutteral::cluster::remove(&home).unwrap();
+    cluster.discard().unwrap();
     std::fs::remove_dir_all(&home).unwrap();
 }

@@ -4,6 +4,7 @@
 mod command;
 mod edge;
 mod harness;
+mod hostile;
 mod journey;
 mod offline;
 mod photos;

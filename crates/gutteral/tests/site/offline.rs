@@ -3,7 +3,7 @@
 use crate::harness::client::{Caller, hidden};
 use crate::harness::wire::{Mode, Wire};
 use crate::harness::{Browser, Site};
-use gutteral::cluster::{Cluster, Durability};
+use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use std::net::SocketAddr;
 use std::process::{Child, Command, Stdio};
@@ -177,7 +177,7 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     browser.click(".keep").await;
     browser.shows("3 waiting").await;
     // Meanwhile a colleague changes the finding at the desk.
-    let server = site.database.clone();
+    let server = site.owner.clone();
     let desk = Site::over(server).await;
     let colleague = Caller::signed_in(&desk, ENTRY).await;
     let job = colleague.job("Disputed van").await;
@@ -303,17 +303,18 @@ fn crash(home: &std::path::Path) {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
     let home = std::env::temp_dir().join(format!("gutteral-offline-{}", std::process::id()));
-    let mut cluster = Cluster::start(&home, Durability::Durable).unwrap();
-    let url = cluster.database("kept").unwrap();
+    let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::Durable).unwrap();
+    cluster.database("kept").unwrap();
+    let (url, owner) = (cluster.url("kept"), cluster.owner_url("kept"));
     let store = store::Store::connect(&url).await.unwrap();
-    store.migrate().await.unwrap();
+    store::migrate(&owner, &store.role().await.unwrap()).await.unwrap();
     gutteral::demo::load(&store, chrono::Utc::now()).await.unwrap();
     let free = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
     let addr = free.local_addr().unwrap();
     drop(free);
     let mut server = Server::start(addr, &url).await;
     let wire = Wire::to(addr).await;
-    let site = Site { base: wire.base.clone(), store: store.clone(), database: url.clone() };
+    let site = Site { base: wire.base.clone(), store: store.clone(), database: url.clone(), owner: owner.clone() };
     let browser = Browser::start().await;
     browser.go(&site, "/sign-in").await;
     browser.fill("#email", ENTRY).await;
@@ -386,6 +387,5 @@ async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
     browser.quit().await;
     server.kill();
     drop(store);
-    drop(cluster);
-    gutteral::cluster::remove(&home).unwrap();
+    cluster.discard().unwrap();
 }

@@ -88,12 +88,12 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
 async fn every_table_is_keyed_by_its_practice_and_the_database_itself_hides_other_rows() {
     let site = Site::start().await;
     let keyless = "select count(*) from information_schema.tables t where table_schema = 'public' and table_type = 'BASE TABLE' \
-         and table_name not in ('sign_in_failure', 'seaql_migrations') and not exists ( \
+         and table_name not in ('brake', 'seaql_migrations') and not exists ( \
            select from information_schema.table_constraints c join information_schema.key_column_usage k using (constraint_name, table_name) \
            where c.table_name = t.table_name and c.constraint_type = 'PRIMARY KEY' and k.column_name = 'practice_id')";
     assert_eq!(site.number(keyless).await, 0, "a table without the practice in its key");
     let open = "select count(*) from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace \
-         and relname not in ('sign_in_failure', 'seaql_migrations') and not (relrowsecurity and relforcerowsecurity)";
+         and relname not in ('brake', 'seaql_migrations') and not (relrowsecurity and relforcerowsecurity)";
     assert_eq!(site.number(open).await, 0, "a table without forced row-level security");
     assert!(site.count("reading").await > 50);
     // The application's own role, with no practice named, sees nothing and can insert nothing.
@@ -112,5 +112,33 @@ async fn a_reading_cannot_be_changed_or_removed_even_by_sql() {
     let site = Site::start().await;
     for change in ["update reading set t_c = 1", "delete from reading", "delete from change"] {
         assert!(site.refuses(change).await, "{change}");
+    }
+    // The role that serves cannot take the lock off either, nor change how the tables are.
+    for change in [
+        "alter table reading disable trigger append_only",
+        "alter table reading disable row level security",
+        "drop table reading",
+        "create or replace function refuse_change() returns trigger language plpgsql as $$ begin return new; end $$",
+        "set session_replication_role = replica",
+        "truncate reading",
+        "delete from job",
+        "update photo_file set bytes = ''",
+    ] {
+        assert!(site.refuses_app(change).await, "{change}");
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_belongs_to_a_job_is_tied_to_it_by_the_database() {
+    let site = Site::start().await;
+    let jobs = site
+        .text("select string_agg(id::text, ' ') from (select id from job order by practice_id, name limit 2) j")
+        .await;
+    let (one, other) = jobs.split_once(' ').unwrap();
+    for table in ["station", "surface", "boundary", "finding", "test_run", "visit"] {
+        let moved = format!("update {table} set job_id = '{other}' where job_id = '{one}'");
+        if site.count(&format!("{table} where job_id = '{one}'")).await > 0 {
+            assert!(site.refuses(&moved).await, "{moved}");
+        }
     }
 }

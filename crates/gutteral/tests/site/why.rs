@@ -256,10 +256,11 @@ async fn a_conclusion_from_before_survives_the_change_of_schema_and_can_still_be
              'after', (r -> 'after') - 'id' - 'space_id')) from jsonb_array_elements(rows) r) \
              where rows @> '[{\"table\": \"conclusion\"}]'; \
              alter table change enable trigger append_only; drop table practice_change; \
+             drop table brake; create table sign_in_failure (id uuid primary key, who text not null, at timestamptz not null); \
              delete from seaql_migrations where version >= 'm20261124_000012'",
         )
         .await;
-    let after = Site::over(before.database.clone()).await;
+    let after = Site::over(before.owner.clone()).await;
     let caller = caller.at(&after);
     let why = caller.get(&format!("{job}/why")).await.body;
     assert!(why.contains("kept by Wren Tallow") && why.contains("The soil alone."), "{why}");

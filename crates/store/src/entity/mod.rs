@@ -22,7 +22,6 @@ pub mod reading;
 pub mod salt_check;
 pub mod school;
 pub mod session;
-pub mod sign_in_failure;
 pub mod skip;
 pub mod space;
 pub mod station;

@@ -13,6 +13,7 @@ mod m20261123_000010_meter_accuracy;
 mod m20261124_000011_plan;
 mod m20261124_000012_rain_and_places;
 mod m20261128_000013_practice_change;
+mod m20261128_000014_walls;
 
 use sea_orm_migration::prelude::*;
 
@@ -35,6 +36,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261124_000011_plan::Migration),
             Box::new(m20261124_000012_rain_and_places::Migration),
             Box::new(m20261128_000013_practice_change::Migration),
+            Box::new(m20261128_000014_walls::Migration),
         ]
     }
 }

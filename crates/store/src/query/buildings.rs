@@ -56,16 +56,25 @@ impl Scope {
             .filter(station::Column::RemovedAt.is_not_null())
             .all(&self.txn)
             .await?;
-        let mut out = HashMap::new();
-        for row in all {
-            let name = match (row.space_id, row.surface_id) {
-                (_, Some(id)) => surface::Entity::find_by_id((self.practice, id)).one(&self.txn).await?.map(|s| s.name),
-                (Some(id), _) => space::Entity::find_by_id((self.practice, id)).one(&self.txn).await?.map(|s| s.name),
-                _ => None,
+        let mut names: HashMap<Uuid, String> = HashMap::new();
+        macro_rules! name {
+            ($module:ident, $of:expr) => {
+                let ids: Vec<Uuid> = all.iter().filter_map($of).collect();
+                if !ids.is_empty() {
+                    let rows = $module::Entity::find()
+                        .filter($module::Column::PracticeId.eq(self.practice))
+                        .filter($module::Column::Id.is_in(ids));
+                    names.extend(rows.all(&self.txn).await?.into_iter().map(|r| (r.id, r.name)));
+                }
             };
-            out.insert(row.id, format!("{} (removed)", name.unwrap_or_default()));
         }
-        Ok(out)
+        name!(surface, |r: &station::Model| r.surface_id);
+        name!(space, |r: &station::Model| r.space_id);
+        let named = |r: station::Model| {
+            let name = r.surface_id.or(r.space_id).and_then(|id| names.get(&id));
+            (r.id, format!("{} (removed)", name.map_or("", String::as_str)))
+        };
+        Ok(all.into_iter().map(named).collect())
     }
 
     /// Makes the stored building this one: what is new is added, what differs changed, what is gone removed.
@@ -73,6 +82,9 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_building(&self, act: &Act, building: &Building) -> Result<(), StoreError> {
+        if self.acted(act.job, act.id).await? {
+            return Ok(());
+        }
         let (practice, job) = (self.practice, act.job);
         let mut rows = Vec::new();
         macro_rules! keep {

@@ -44,7 +44,7 @@ impl Scope {
         Ok(rows.into_iter().map(feed).collect())
     }
 
-    /// Lets a calendar read by a secret.
+    /// Lets a calendar read by a secret; the same secret again changes nothing.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -57,7 +57,7 @@ impl Scope {
             read_at: None,
             revoked_at: None,
         };
-        row.into_active_model().reset_all().insert(&self.txn).await?;
+        self.insert_once(row.into_active_model()).await?;
         Ok(())
     }
 

@@ -55,8 +55,6 @@ impl Scope {
             updated_at: act.at,
             removed_at: None,
         };
-        let mut rows = Vec::new();
-        self.put::<Entity>(&mut rows, row).await?;
-        self.log(act, rows).await
+        self.keep_one::<Entity>(act, row).await
     }
 }

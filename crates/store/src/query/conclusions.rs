@@ -68,11 +68,6 @@ impl Scope {
     }
 
     async fn write_conclusion(&self, act: &Act, row: Model) -> Result<(), StoreError> {
-        if self.acted(act.id).await? {
-            return Ok(());
-        }
-        let mut rows = Vec::new();
-        self.put::<Entity>(&mut rows, row).await?;
-        self.log(act, rows).await
+        self.keep_one::<Entity>(act, row).await
     }
 }

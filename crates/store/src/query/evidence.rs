@@ -62,8 +62,19 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_finding(&self, act: &Act, row: finding::Model) -> Result<(), StoreError> {
-        let (found_at, gone_at) = (micros(row.found_at), row.gone_at.map(micros));
-        self.keep_one::<finding::Entity>(act, finding::Model { found_at, gone_at, ..row }).await
+        self.keep_findings(act, vec![row]).await
+    }
+
+    /// Keeps findings, new or changed, all by one act.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_findings(&self, act: &Act, all: Vec<finding::Model>) -> Result<(), StoreError> {
+        let exact = |row: finding::Model| {
+            let (found_at, gone_at) = (micros(row.found_at), row.gone_at.map(micros));
+            finding::Model { found_at, gone_at, ..row }
+        };
+        self.keep_all::<finding::Entity>(act, all.into_iter().map(exact).collect()).await
     }
 
     /// Keeps a test, new or changed.
@@ -89,11 +100,22 @@ impl Scope {
         E::Model: IntoActiveModel<<E as EntityTrait>::ActiveModel>,
         <E::PrimaryKey as PrimaryKeyTrait>::ValueType: From<(Uuid, Uuid)>,
     {
-        if self.acted(act.id).await? {
+        self.keep_all::<E>(act, vec![row]).await
+    }
+
+    /// Keeps rows under one act; an act sent twice is done once.
+    pub(crate) async fn keep_all<E: Tracked>(&self, act: &Act, all: Vec<E::Model>) -> Result<(), StoreError>
+    where
+        E::Model: IntoActiveModel<<E as EntityTrait>::ActiveModel>,
+        <E::PrimaryKey as PrimaryKeyTrait>::ValueType: From<(Uuid, Uuid)>,
+    {
+        if self.acted(act.job, act.id).await? {
             return Ok(());
         }
         let mut rows = Vec::new();
-        self.put::<E>(&mut rows, row).await?;
+        for row in all {
+            self.put::<E>(&mut rows, row).await?;
+        }
         self.log(act, rows).await
     }
 }

@@ -7,14 +7,15 @@ use crate::entity::{
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
-use sea_orm::sea_query::OnConflict;
+use sea_orm::sea_query::{Expr, OnConflict};
 use sea_orm::{
-    ActiveModelTrait, ColumnTrait, EntityTrait, Iden, IntoActiveModel, Iterable, PrimaryKeyTrait, QueryFilter,
-    QueryOrder,
+    ActiveModelTrait, ColumnTrait, Condition, ConnectionTrait, EntityTrait, Iden, IntoActiveModel, Iterable,
+    PrimaryKeyTrait, QueryFilter, QueryOrder, Select, Statement,
 };
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
-use serde_json::Value;
+use serde_json::{Value, json};
+use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
 
 /// For how many days a change can be undone and something removed restored.
@@ -92,6 +93,8 @@ pub(crate) trait Tracked: EntityTrait<Model: Serialize + DeserializeOwned + Part
     const TABLE: &'static str;
     /// Primary key of a row without its practice.
     fn key(row: &Self::Model) -> Uuid;
+    /// The job it belongs to.
+    fn job(row: &Self::Model) -> Uuid;
     /// Puts a row in a practice: what is written never leaves it, whatever the row says.
     fn settle(row: &mut Self::Model, practice: Uuid);
     /// Marks a row as removed.
@@ -99,11 +102,14 @@ pub(crate) trait Tracked: EntityTrait<Model: Serialize + DeserializeOwned + Part
 }
 
 macro_rules! tracked {
-    ($($module:ident $key:ident),* $(,)?) => {
+    ($($module:ident $key:ident $job:ident),* $(,)?) => {
         $(impl Tracked for $module::Entity {
             const TABLE: &'static str = stringify!($module);
             fn key(row: &Self::Model) -> Uuid {
                 row.$key
+            }
+            fn job(row: &Self::Model) -> Uuid {
+                row.$job
             }
             fn settle(row: &mut Self::Model, practice: Uuid) {
                 row.practice_id = practice;
@@ -126,8 +132,9 @@ macro_rules! tracked {
     };
 }
 tracked!(
-    job id, call_sheet job_id, conclusion id, space id, boundary id, surface id, station id, finding id, test_run id, skip id, photo id,
-    plan_step id, plan_figure id, school id, follow_up id,
+    job id id, call_sheet job_id job_id, conclusion id job_id, space id job_id, boundary id job_id, surface id job_id,
+    station id job_id, finding id job_id, test_run id job_id, skip id job_id, photo id job_id, plan_step id job_id,
+    plan_figure id job_id, school id job_id, follow_up id job_id,
 );
 
 impl Scope {
@@ -141,6 +148,9 @@ impl Scope {
         let before = E::find_by_id((self.practice, E::key(&row))).one(&self.txn).await?;
         if before.as_ref() == Some(&row) {
             return Ok(());
+        }
+        if before.as_ref().is_some_and(|b| E::job(b) != E::job(&row)) {
+            return Err(StoreError::IdTaken(E::key(&row)));
         }
         let json = |row: &E::Model| serde_json::to_value(row).map_err(|e| StoreError::Corrupt(e.to_string()));
         rows.push(RowChange {
@@ -178,12 +188,18 @@ impl Scope {
         Ok(())
     }
 
-    /// Whether an act was done already.
+    /// Whether an act on a job was done already. Whoever asks at the same time waits: the same form sent twice at once is
+    /// done by the first and found done by the second.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn acted(&self, id: Uuid) -> Result<bool, StoreError> {
-        Ok(change::Entity::find_by_id((self.practice, id)).one(&self.txn).await?.is_some())
+    /// [`StoreError::IdTaken`] for an act on another job, [`StoreError`] when the database does not answer.
+    pub async fn acted(&self, job: Uuid, id: Uuid) -> Result<bool, StoreError> {
+        self.turn(&format!("act {id}")).await?;
+        let done = change::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        match done {
+            Some(row) if row.job_id != job => Err(StoreError::IdTaken(id)),
+            done => Ok(done.is_some()),
+        }
     }
 
     /// Every change of a job, latest first.
@@ -191,26 +207,18 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
     pub async fn changes(&self, job: Uuid) -> Result<Vec<Change>, StoreError> {
-        let rows = change::Entity::find()
-            .filter(change::Column::PracticeId.eq(self.practice))
-            .filter(change::Column::JobId.eq(job))
-            .order_by_desc(change::Column::At)
-            .order_by_desc(change::Column::Id)
-            .all(&self.txn)
-            .await?;
-        let undone: Vec<Uuid> = rows.iter().filter_map(|r| r.undoes).collect();
-        let change = |r: change::Model| {
-            Ok(Change {
-                undone: undone.contains(&r.id),
-                rows: serde_json::from_value(r.rows).map_err(|e| StoreError::Corrupt(e.to_string()))?,
-                id: r.id,
-                by: r.consultant_id,
-                at: r.at,
-                what: r.what,
-                undoes: r.undoes,
-            })
-        };
-        rows.into_iter().map(change).collect()
+        let rows = self.of_job(job).all(&self.txn).await?;
+        let undone: HashSet<Uuid> = rows.iter().filter_map(|r| r.undoes).collect();
+        rows.into_iter().map(|r| told(r, |id| undone.contains(&id))).collect()
+    }
+
+    /// One change of a job.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn change(&self, job: Uuid, id: Uuid) -> Result<Option<Change>, StoreError> {
+        let row = self.of_job(job).filter(change::Column::Id.eq(id)).one(&self.txn).await?;
+        self.with_undoing(row).await
     }
 
     /// The latest change of one row.
@@ -218,9 +226,59 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
     pub async fn latest_change(&self, job: Uuid, table: &str, id: Uuid) -> Result<Option<Change>, StoreError> {
-        let id = Value::String(id.to_string());
-        let touches = |c: &Change| c.rows.iter().any(|r| r.table == table && r.after.get("id") == Some(&id));
-        Ok(self.changes(job).await?.into_iter().find(touches))
+        let one = json!([{ "table": table, "after": { "id": id } }]);
+        let row = self.of_job(job).filter(Expr::cust_with_values("rows @> $1", [one])).one(&self.txn).await?;
+        self.with_undoing(row).await
+    }
+
+    /// The latest change of each row of a table, by the row's id.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn latest_changes(&self, job: Uuid, table: &str) -> Result<HashMap<Uuid, Uuid>, StoreError> {
+        let asked = "select distinct on (r -> 'after' ->> 'id') (r -> 'after' ->> 'id')::uuid as row, c.id as change \
+            from change c, jsonb_array_elements(c.rows) r where c.practice_id = $1 and c.job_id = $2 \
+            and r ->> 'table' = $3 order by r -> 'after' ->> 'id', c.at desc, c.id desc";
+        let values = [self.practice.into(), job.into(), table.into()];
+        let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), asked, values);
+        let rows = self.txn.query_all_raw(asked).await?;
+        rows.iter().map(|r| Ok((r.try_get("", "row")?, r.try_get("", "change")?))).collect()
+    }
+
+    /// The latest change of any of these tables that can be taken back: neither an undoing, nor undone, nor the opening of
+    /// the job.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn last_undoable(&self, job: Uuid, tables: &[&str]) -> Result<Option<Change>, StoreError> {
+        let about = tables.iter().fold(Condition::any(), |any, table| {
+            any.add(Expr::cust_with_values("rows @> $1", [json!([{ "table": table }])]))
+        });
+        let undone = "not exists (select from change u where u.practice_id = change.practice_id and u.undoes = change.id)";
+        let open = self
+            .of_job(job)
+            .filter(about)
+            .filter(change::Column::Undoes.is_null())
+            .filter(change::Column::Id.ne(job))
+            .filter(Expr::cust(undone));
+        open.one(&self.txn).await?.map(|r| told(r, |_| false)).transpose()
+    }
+
+    fn of_job(&self, job: Uuid) -> Select<change::Entity> {
+        change::Entity::find()
+            .filter(change::Column::PracticeId.eq(self.practice))
+            .filter(change::Column::JobId.eq(job))
+            .order_by_desc(change::Column::At)
+            .order_by_desc(change::Column::Id)
+    }
+
+    async fn with_undoing(&self, row: Option<change::Model>) -> Result<Option<Change>, StoreError> {
+        let Some(row) = row else { return Ok(None) };
+        let undoing = change::Entity::find()
+            .filter(change::Column::PracticeId.eq(self.practice))
+            .filter(change::Column::Undoes.eq(row.id));
+        let undone = undoing.one(&self.txn).await?.is_some();
+        told(row, |_| undone).map(Some)
     }
 
     /// Undoes a change: every row it touched goes back to what it was, unless one of them was changed since or
@@ -229,6 +287,10 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
     pub async fn undo(&self, act: &Act, id: Uuid) -> Result<Undone, StoreError> {
+        self.turn(&format!("undo {id}")).await?;
+        if self.acted(act.job, act.id).await? {
+            return Ok(Undone::Done);
+        }
         let changes = self.changes(act.job).await?;
         let Some(change) = changes.iter().find(|c| c.id == id) else { return Ok(Undone::Unknown) };
         if change.undone {
@@ -282,6 +344,19 @@ impl Scope {
         self.put::<E>(rows, back).await?;
         Ok(true)
     }
+}
+
+/// A change as kept, from its row.
+fn told(r: change::Model, undone: impl Fn(Uuid) -> bool) -> Result<Change, StoreError> {
+    Ok(Change {
+        undone: undone(r.id),
+        rows: serde_json::from_value(r.rows).map_err(|e| StoreError::Corrupt(e.to_string()))?,
+        id: r.id,
+        by: r.consultant_id,
+        at: r.at,
+        what: r.what,
+        undoes: r.undoes,
+    })
 }
 
 /// Whether a change touched the same row.

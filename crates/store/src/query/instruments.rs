@@ -39,13 +39,13 @@ impl Scope {
         Ok(all)
     }
 
-    /// Adds an instrument; its practice is this scope's whatever the row says.
+    /// Adds an instrument; its practice is this scope's whatever the row says. Sent twice it is there once.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer or the id is taken.
+    /// [`StoreError`] when the database does not answer.
     pub async fn add_instrument(&self, row: instrument::Model) -> Result<(), StoreError> {
         let row = instrument::Model { practice_id: self.practice, ..row };
-        row.into_active_model().reset_all().insert(&self.txn).await?;
+        self.insert_once(row.into_active_model()).await?;
         Ok(())
     }
 
@@ -65,11 +65,14 @@ impl Scope {
     /// Keeps a salt check, begun or ended. One that has ended is never changed.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
+    /// [`StoreError::IdTaken`] for the id of another instrument's check, [`StoreError`] when the database does not answer.
     pub async fn keep_salt_check(&self, row: salt_check::Model) -> Result<(), StoreError> {
         let row = salt_check::Model { practice_id: self.practice, ..row };
-        if self.salt_check(row.id).await?.is_some_and(|c| c.ended_at.is_some()) {
-            return Ok(());
+        self.turn(&format!("salt check {}", row.id)).await?;
+        match self.salt_check(row.id).await? {
+            Some(kept) if kept.instrument_id != row.instrument_id => return Err(StoreError::IdTaken(row.id)),
+            Some(kept) if kept.ended_at.is_some() => return Ok(()),
+            _ => {}
         }
         let keys = [salt_check::Column::PracticeId, salt_check::Column::Id];
         let again = OnConflict::columns(keys).update_columns(salt_check::Column::iter()).to_owned();

@@ -1,12 +1,14 @@
 //! Jobs.
 
 use super::history::Act;
-use crate::entity::job;
+use crate::entity::{change, job};
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
 use judgement::building::{Building, Climate, Structure};
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect};
+use sea_orm::sea_query::Expr;
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, Select};
+use std::collections::HashMap;
 use uuid::Uuid;
 
 /// A job.
@@ -78,13 +80,43 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
     pub async fn jobs(&self) -> Result<Vec<Job>, StoreError> {
-        let rows = job::Entity::find()
+        self.some_jobs("").all(&self.txn).await?.into_iter().map(Job::try_from).collect()
+    }
+
+    /// Some of the jobs whose name or address holds these words, latest first, and how many there are.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn jobs_page(&self, words: &str, from: u64, most: u64) -> Result<(Vec<Job>, u64), StoreError> {
+        let found = self.some_jobs(words);
+        let count = found.clone().count(&self.txn).await?;
+        let rows = found.offset(from).limit(most).all(&self.txn).await?;
+        Ok((rows.into_iter().map(Job::try_from).collect::<Result<_, _>>()?, count))
+    }
+
+    fn some_jobs(&self, words: &str) -> Select<job::Entity> {
+        let all = job::Entity::find()
             .filter(job::Column::PracticeId.eq(self.practice))
             .filter(job::Column::RemovedAt.is_null())
             .order_by_desc(job::Column::CreatedAt)
+            .order_by_desc(job::Column::Id);
+        // Each word stands in the name or the address; what is special to a pattern is taken as it is.
+        words.split_whitespace().fold(all, |all, word| {
+            all.filter(Expr::cust_with_values("position(lower($1) in lower(name || ' ' || address)) > 0", [word]))
+        })
+    }
+
+    /// Names of some jobs.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn job_names(&self, ids: &[Uuid]) -> Result<HashMap<Uuid, String>, StoreError> {
+        let rows = job::Entity::find()
+            .filter(job::Column::PracticeId.eq(self.practice))
+            .filter(job::Column::Id.is_in(ids.to_vec()))
             .all(&self.txn)
             .await?;
-        rows.into_iter().map(Job::try_from).collect()
+        Ok(rows.into_iter().map(|r| (r.id, r.name)).collect())
     }
 
     /// One job.
@@ -123,9 +155,12 @@ impl Scope {
     /// Changes what a job's form holds.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer or there is no such job.
+    /// [`StoreError::Gone`] when there is no such job, [`StoreError`] when the database does not answer.
     pub async fn edit_job(&self, act: &Act, edit: &JobEdit) -> Result<(), StoreError> {
-        let row = self.job_row(act.job).await?.ok_or_else(|| StoreError::Corrupt("no such job".into()))?;
+        if self.acted(act.job, act.id).await? {
+            return Ok(());
+        }
+        let row = self.job_row(act.job).await?.ok_or(StoreError::Gone)?;
         let row = job::Model {
             name: edit.name.clone(),
             address: edit.address.clone(),
@@ -141,9 +176,13 @@ impl Scope {
     /// Takes a job off the docket. It can be restored by undoing this.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer or there is no such job.
+    /// [`StoreError`] when the database does not answer.
     pub async fn remove_job(&self, act: &Act) -> Result<(), StoreError> {
-        let row = self.job_row(act.job).await?.ok_or_else(|| StoreError::Corrupt("no such job".into()))?;
+        if self.acted(act.job, act.id).await? {
+            return Ok(());
+        }
+        // Somebody else removed it meanwhile: it is removed.
+        let Some(row) = self.job_row(act.job).await? else { return Ok(()) };
         let mut rows = Vec::new();
         self.put::<job::Entity>(&mut rows, job::Model { removed_at: Some(act.at), ..row }).await?;
         self.log(act, rows).await
@@ -160,15 +199,21 @@ impl Scope {
             .order_by_desc(job::Column::RemovedAt)
             .all(&self.txn)
             .await?;
-        let mut out = Vec::new();
-        for row in removed {
-            let at = row.removed_at;
-            let changes = self.changes(row.id).await?;
-            // The row's moment has the database's precision, the change's too: they are the same act's.
-            let change = changes.iter().find(|c| c.rows.iter().any(|r| r.table == "job") && Some(c.at) == at);
-            out.extend(change.map(|c| c.id).map(|c| Job::try_from(row).map(|job| (job, c))).transpose()?);
-        }
-        Ok(out)
+        let ids: Vec<Uuid> = removed.iter().map(|r| r.id).collect();
+        let moments: Vec<DateTime<Utc>> = removed.iter().filter_map(|r| r.removed_at).collect();
+        // The row's moment has the database's precision, the change's too: they are the same act's.
+        let changes = change::Entity::find()
+            .filter(change::Column::PracticeId.eq(self.practice))
+            .filter(change::Column::JobId.is_in(ids))
+            .filter(change::Column::At.is_in(moments))
+            .filter(Expr::cust_with_values("rows @> $1", [serde_json::json!([{ "table": "job" }])]))
+            .all(&self.txn)
+            .await?;
+        let change_of = |row: &job::Model| changes.iter().find(|c| c.job_id == row.id && Some(c.at) == row.removed_at);
+        removed
+            .into_iter()
+            .filter_map(|row| change_of(&row).map(|c| c.id).map(|change| Ok((Job::try_from(row)?, change))))
+            .collect()
     }
 
     /// Makes others who would change this job wait until this scope is done. `false` when there is no such job.

@@ -1,11 +1,11 @@
-//! Practices, their consultants, sessions and the brake on guessing passwords.
+//! Practices, their consultants and their sessions.
 
-use crate::entity::{consultant, practice, session, sign_in_failure};
+use crate::entity::{consultant, practice, session};
 use crate::error::StoreError;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
 use sea_orm::{
-    ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, Set, TransactionTrait,
+    ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, TransactionTrait,
 };
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
@@ -69,11 +69,6 @@ pub struct NewPractice {
 
 /// How long a session lives without being renewed.
 const SESSION_DAYS: i64 = 14;
-/// Failures within the window before sign-in is braked.
-const FAILURES_ALLOWED: u64 = 5;
-/// The window.
-const FAILURE_MINUTES: i64 = 10;
-
 /// What is kept of a secret.
 pub(crate) fn hash(secret: &str) -> String {
     Sha256::digest(secret).iter().map(|b| format!("{b:02x}")).collect()
@@ -93,11 +88,11 @@ impl Store {
         Ok(row.map(|r| Account { practice_id: r.practice_id, consultant_id: r.id, password_hash: r.password_hash }))
     }
 
-    /// Creates a practice with its first consultant.
+    /// Creates a practice with its first consultant, in a scope of its own that is not kept yet.
     ///
     /// # Errors
     /// [`StoreError`] when the e-mail is taken or the database does not answer.
-    pub async fn create_practice(&self, new: NewPractice) -> Result<(), StoreError> {
+    pub async fn create_practice(&self, new: NewPractice) -> Result<Scope, StoreError> {
         let scope = self.practice(new.id).await?;
         let row =
             practice::Model { practice_id: new.id, name: new.name, time_zone: new.time_zone, currency: String::new() };
@@ -113,7 +108,7 @@ impl Store {
             theme: "paper".into(),
         };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
-        scope.commit().await
+        Ok(scope)
     }
 
     /// Who holds this session secret, if it is still good. Renewed when half its time is gone.
@@ -152,31 +147,6 @@ impl Store {
         set(&txn, "app.session_key", &key).await?;
         session::Entity::delete_many().filter(session::Column::KeyHash.eq(&key)).exec(&txn).await?;
         Ok(txn.commit().await?)
-    }
-
-    /// Whether sign-in as `who` is braked after too many failures.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn sign_in_braked(&self, who: &str, now: DateTime<Utc>) -> Result<bool, StoreError> {
-        let failures = sign_in_failure::Entity::find()
-            .filter(sign_in_failure::Column::Who.eq(hash(who)))
-            .filter(sign_in_failure::Column::At.gt(now - Duration::minutes(FAILURE_MINUTES)))
-            .count(&self.db)
-            .await?;
-        Ok(failures >= FAILURES_ALLOWED)
-    }
-
-    /// Records a failed sign-in and forgets those too old to count.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn sign_in_failed(&self, id: Uuid, who: &str, now: DateTime<Utc>) -> Result<(), StoreError> {
-        let stale = sign_in_failure::Column::At.lt(now - Duration::minutes(FAILURE_MINUTES));
-        sign_in_failure::Entity::delete_many().filter(stale).exec(&self.db).await?;
-        let row = sign_in_failure::Model { id, who: hash(who), at: now };
-        row.into_active_model().reset_all().insert(&self.db).await?;
-        Ok(())
     }
 }
 

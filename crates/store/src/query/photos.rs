@@ -90,12 +90,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_photo(&self, act: &Act, row: photo::Model) -> Result<(), StoreError> {
-        if self.acted(act.id).await? {
-            return Ok(());
-        }
         let taken_at: DateTime<Utc> = row.taken_at.trunc_subsecs(6);
-        let mut rows = Vec::new();
-        self.put::<photo::Entity>(&mut rows, photo::Model { taken_at, ..row }).await?;
-        self.log(act, rows).await
+        self.keep_one::<photo::Entity>(act, photo::Model { taken_at, ..row }).await
     }
 }

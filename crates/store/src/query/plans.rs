@@ -5,6 +5,7 @@ use crate::entity::{follow_up, plan_figure, plan_step, school};
 use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::NaiveDate;
+use sea_orm::sea_query::Expr;
 use sea_orm::{ColumnTrait, EntityTrait, QueryFilter, QueryOrder};
 use uuid::Uuid;
 
@@ -72,15 +73,8 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_plan_figures(&self, act: &Act, all: Vec<plan_figure::Model>) -> Result<(), StoreError> {
-        if self.acted(act.id).await? {
-            return Ok(());
-        }
-        let mut rows = Vec::new();
-        for row in all {
-            let row = plan_figure::Model { updated_by: act.by, updated_at: act.at, ..row };
-            self.put::<plan_figure::Entity>(&mut rows, row).await?;
-        }
-        self.log(act, rows).await
+        let by = |row| plan_figure::Model { updated_by: act.by, updated_at: act.at, ..row };
+        self.keep_all::<plan_figure::Entity>(act, all.into_iter().map(by).collect()).await
     }
 
     /// Keeps what is looked at again, several at once.
@@ -88,15 +82,8 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_follow_ups(&self, act: &Act, all: Vec<follow_up::Model>) -> Result<(), StoreError> {
-        if self.acted(act.id).await? {
-            return Ok(());
-        }
-        let mut rows = Vec::new();
-        for row in all {
-            let row = follow_up::Model { updated_by: act.by, updated_at: act.at, ..row };
-            self.put::<follow_up::Entity>(&mut rows, row).await?;
-        }
-        self.log(act, rows).await
+        let by = |row| follow_up::Model { updated_by: act.by, updated_at: act.at, ..row };
+        self.keep_all::<follow_up::Entity>(act, all.into_iter().map(by).collect()).await
     }
 
     /// What is still to be looked at on jobs of the docket, soonest first; all of it without a day.
@@ -104,17 +91,19 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn open_follow_ups(&self, until: Option<NaiveDate>) -> Result<Vec<follow_up::Model>, StoreError> {
+        let of_docket = "exists (select from job where job.practice_id = follow_up.practice_id \
+            and job.id = follow_up.job_id and job.removed_at is null)";
         let open = follow_up::Entity::find()
             .filter(follow_up::Column::PracticeId.eq(self.practice))
             .filter(follow_up::Column::State.eq("open"))
             .filter(follow_up::Column::RemovedAt.is_null())
+            .filter(Expr::cust(of_docket))
             .order_by_asc(follow_up::Column::DueOn)
             .order_by_asc(follow_up::Column::Id);
         let open = match until {
             Some(day) => open.filter(follow_up::Column::DueOn.lte(day)),
             None => open,
         };
-        let jobs: Vec<Uuid> = self.jobs().await?.iter().map(|j| j.id).collect();
-        Ok(open.all(&self.txn).await?.into_iter().filter(|f| jobs.contains(&f.job_id)).collect())
+        Ok(open.all(&self.txn).await?)
     }
 }

@@ -101,6 +101,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or a price is no number.
     pub async fn settle(&self, act: PracticeAct, changes: BTreeMap<Setting, Option<String>>) -> Result<(), StoreError> {
+        self.turn("settings").await?;
         let now = self.settings().await?;
         let one = |(setting, after): (Setting, Option<String>)| {
             let before = now.get(&setting).cloned();
@@ -138,6 +139,7 @@ impl Scope {
         act: PracticeAct,
         change: Uuid,
     ) -> Result<Option<Vec<Setting>>, StoreError> {
+        self.turn("settings").await?;
         let known = self.practice_changes().await?;
         let Some(found) = known.into_iter().find(|c| c.id == change) else { return Ok(None) };
         if found.undone {

@@ -9,7 +9,7 @@ use hygrothermal::quantity::{ScaleReading, Temperature};
 use judgement::entry::AirEntry;
 use judgement::infrared::InfraredValue;
 use judgement::reading::{Collected, Reading, WoodValue};
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, NotSet, QueryFilter, QueryOrder};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
 
@@ -80,14 +80,18 @@ impl Scope {
     /// Appends a reading.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
+    /// [`StoreError::IdTaken`] for the id of another station's reading, [`StoreError`] when the database does not answer.
     pub async fn keep_reading(&self, new: &NewReading) -> Result<Kept, StoreError> {
-        let row = self.row(new);
-        if self.insert_once(row.into_active_model()).await? {
+        // When it was stored is for the database to say.
+        let row = reading::ActiveModel { stored_at: NotSet, ..self.row(new).into_active_model() };
+        if self.insert_once(row).await? {
             return Ok(Kept::Stored);
         }
-        let same = reading::Entity::find_by_id((self.practice, new.id)).one(&self.txn).await?;
-        Ok(if same.is_some() { Kept::Already } else { Kept::CorrectedByOther })
+        match reading::Entity::find_by_id((self.practice, new.id)).one(&self.txn).await? {
+            Some(r) if (r.job_id, r.station_id) != (new.job_id, new.station_id) => Err(StoreError::IdTaken(new.id)),
+            Some(_) => Ok(Kept::Already),
+            None => Ok(Kept::CorrectedByOther),
+        }
     }
 
     fn row(&self, new: &NewReading) -> reading::Model {

@@ -21,13 +21,14 @@ impl Scope {
             .await?)
     }
 
-    /// Visits to all jobs, latest first.
+    /// Visits to some jobs, latest first.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn all_visits(&self) -> Result<Vec<visit::Model>, StoreError> {
+    pub async fn visits_of(&self, jobs: &[Uuid]) -> Result<Vec<visit::Model>, StoreError> {
         Ok(Entity::find()
             .filter(visit::Column::PracticeId.eq(self.practice))
+            .filter(visit::Column::JobId.is_in(jobs.to_vec()))
             .order_by_desc(visit::Column::StartedAt)
             .all(&self.txn)
             .await?)
@@ -36,11 +37,15 @@ impl Scope {
     /// Starts a visit, or gives the one already open: a job is walked by one visit at a time.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
+    /// [`StoreError::IdTaken`] for the id of another job's visit, [`StoreError`] when the database does not answer.
     pub async fn start_visit(&self, new: visit::Model) -> Result<visit::Model, StoreError> {
-        let (job, new) = (new.job_id, visit::Model { practice_id: self.practice, ..new });
-        self.insert_once(new.into_active_model()).await?;
+        let (job, id, new) = (new.job_id, new.id, visit::Model { practice_id: self.practice, ..new });
+        self.turn(&format!("visits {job}")).await?;
+        let inserted = self.insert_once(new.into_active_model()).await?;
         let visits = self.visits(job).await?;
+        if !inserted && !visits.iter().any(|v| v.ended_at.is_none() || v.id == id) {
+            return Err(StoreError::IdTaken(id));
+        }
         let open = visits.iter().position(|v| v.ended_at.is_none()).unwrap_or(0);
         visits.into_iter().nth(open).ok_or_else(|| StoreError::Corrupt("a visit just started is not there".into()))
     }
@@ -50,6 +55,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer or there is no such visit.
     pub async fn set_visit_end(&self, v: &visit::Model, end: Option<DateTime<Utc>>) -> Result<bool, StoreError> {
+        self.turn(&format!("visits {}", v.job_id)).await?;
         if end.is_none() && self.visits(v.job_id).await?.iter().any(|o| o.ended_at.is_none() && o.id != v.id) {
             return Ok(false);
         }

@@ -1,9 +1,12 @@
 //! Who is asking, and whether the form is ours.
 
+pub mod address;
 pub mod csrf;
+pub mod known;
 pub mod password;
 pub mod who;
 
+pub use address::Address;
 pub use who::Who;
 
 /// A fresh secret of 256 bits, URL-safe.

@@ -14,7 +14,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
-use chrono::NaiveDate;
+use chrono::{Datelike, NaiveDate};
 use serde::Deserialize;
 use store::Instrument;
 use uuid::Uuid;
@@ -77,6 +77,9 @@ impl BenchPage {
 
 #[derive(Deserialize, Default)]
 pub struct InstrumentForm {
+    /// Made with the page, so that a form sent twice adds one instrument.
+    #[serde(default)]
+    id: Uuid,
     #[serde(default)]
     name: String,
     #[serde(default)]
@@ -98,6 +101,9 @@ pub struct InstrumentForm {
     #[serde(default)]
     settle: String,
 }
+
+/// Earliest year of a salt check: no instrument in use is older.
+const EARLIEST: i32 = 1980;
 
 impl InstrumentForm {
     fn parse(&self, today: NaiveDate) -> Result<Instrument, Vec<(&'static str, String)>> {
@@ -134,6 +140,10 @@ impl InstrumentForm {
         let checked_on = match self.checked_on.trim() {
             "" => None,
             day => match day.parse::<NaiveDate>() {
+                Ok(day) if day.year() < EARLIEST => {
+                    errors.push(("checked_on", format!("No earlier than {EARLIEST}.")));
+                    None
+                }
                 Ok(day) if day <= today => Some(day),
                 Ok(_) => {
                     errors.push(("checked_on", "That day is still to come.".to_owned()));
@@ -151,7 +161,8 @@ impl InstrumentForm {
         if !errors.is_empty() {
             return Err(errors);
         }
-        let (practice_id, id) = (Uuid::nil(), Uuid::now_v7()); // the scope sets the practice
+        let practice_id = Uuid::nil(); // the scope sets the practice
+        let id = if self.id.is_nil() { Uuid::now_v7() } else { self.id };
         Ok(Instrument {
             practice_id,
             id,
@@ -189,7 +200,7 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
 
 /// The instruments, and the form to add one.
 pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
-    view(&who, &token, &uri, InstrumentForm::default()).await
+    view(&who, &token, &uri, InstrumentForm { id: Uuid::now_v7(), ..InstrumentForm::default() }).await
 }
 
 /// Adds an instrument.

@@ -6,6 +6,7 @@ use crate::extract::{Form, Path, Query};
 use crate::job_page::JobPage;
 use crate::token::Token;
 use crate::view::history::{LastChange, last_change};
+use crate::view::part::part;
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
 use crate::view::{Frame, JobFrame};
@@ -32,7 +33,7 @@ const TABLES: &[&str] = &["space", "boundary", "surface", "station"];
 struct BuildingPage {
     frame: Frame,
     job: JobFrame,
-    drawing: Drawing,
+    drawing: Option<Drawing>,
     base: String,
     pick: Pick,
     form: Fields,
@@ -346,10 +347,13 @@ fn show(
             Place::Outdoors => "first".into(),
         },
     };
-    let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen);
-    for space in &page.building.spaces {
-        drawing.measure(space.id, &format!("{} × {}", show.area(space.area_m2), show.length(space.height_m)));
-    }
+    let drawing = part("drawing", || {
+        let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen);
+        for space in &page.building.spaces {
+            drawing.measure(space.id, &format!("{} × {}", show.area(space.area_m2), show.length(space.height_m)));
+        }
+        drawing
+    });
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {
         frame: Frame::new(who, token, uri),
@@ -448,17 +452,18 @@ pub async fn change(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
+    // The same form sent twice changes the building once; whatever was chosen then may be gone since.
+    if scope.acted(job, act_id).await? {
+        return Ok(Redirect::to(&format!("/jobs/{job}/building")).into_response());
+    }
     let page = JobPage::load(&scope, job, None).await?;
     let done = wish(&page.building, form.text("act"), &form, who.units())
         .and_then(|w| page.building.edited(&w.edit).map(|b| (b, w)).map_err(|e| vec![e]));
     match done {
         Ok((building, w)) => {
-            // The same form sent twice changes the building once.
-            if !scope.acted(act_id).await? {
-                let act = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), w.what);
-                scope.keep_building(&act, &building).await?;
-                scope.commit().await?;
-            }
+            let act = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), w.what);
+            scope.keep_building(&act, &building).await?;
+            scope.commit().await?;
             let at = w.next.map(|id| format!("?at={id}")).unwrap_or_default();
             Ok(Redirect::to(&format!("/jobs/{job}/building{at}")).into_response())
         }

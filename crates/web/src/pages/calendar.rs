@@ -2,7 +2,7 @@
 //!
 //! The secret stands in the query, which is never logged; only its hash is kept.
 
-use crate::auth::Who;
+use crate::auth::{Who, csrf};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
 use crate::state::App;
@@ -25,6 +25,8 @@ struct CalendarPage {
     frame: Frame,
     /// The address just made: shown once.
     address: Option<String>,
+    /// Id of the next one.
+    new_id: Uuid,
     feeds: Vec<Row>,
     due: Vec<super::docket::Due>,
 }
@@ -50,6 +52,7 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, address: Option<String>) -
     Ok(CalendarPage {
         frame: Frame::new(who, token, uri),
         address,
+        new_id: Uuid::now_v7(),
         feeds,
         due: super::docket::due(who, &scope, None).await?,
     })
@@ -66,10 +69,13 @@ pub struct Change {
     act: String,
     #[serde(default)]
     key: String,
+    #[serde(default)]
+    id: Uuid,
 }
 
 /// Lets a calendar in, or shuts one out.
 pub async fn change(
+    State(app): State<App>,
     who: Who,
     Extension(token): Extension<Token>,
     uri: Uri,
@@ -79,8 +85,9 @@ pub async fn change(
     let scope = who.scope().await?;
     match form.act.as_str() {
         "open" => {
-            // Two random identities: 244 random bits.
-            let secret = format!("{}{}", Uuid::new_v4().simple(), Uuid::new_v4().simple());
+            // Follows from the form's id and what only this server knows: sent twice, it is the same address.
+            let id = if form.id.is_nil() { Uuid::new_v4() } else { form.id };
+            let secret = csrf::mark(&app, &format!("calendar {} {id}", who.person.consultant_id))?;
             scope.open_feed(&secret, who.person.consultant_id, Utc::now()).await?;
             scope.commit().await?;
             let host = headers.get(header::HOST).and_then(|h| h.to_str().ok()).unwrap_or("localhost");

@@ -2,15 +2,21 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
+use crate::extract::Query;
 use crate::token::Token;
+use crate::view::show::Show;
 use crate::view::{Frame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
 use axum::response::Redirect;
+use judgement::building::Building;
 use judgement::picture::{picture, severity};
-use store::{FollowUpRow, RESTORABLE_DAYS, Scope, Visit, effective};
+use judgement::reading::Reading;
+use serde::Deserialize;
+use std::collections::HashMap;
+use store::{FollowUpRow, Job, RESTORABLE_DAYS, ReadingRow, Scope, Visit, effective};
 use uuid::Uuid;
 
 /// Days within which something is due soon.
@@ -21,6 +27,11 @@ const SOON: i64 = 14;
 pub struct DocketPage {
     frame: Frame,
     jobs: Vec<Row>,
+    /// What is searched for, how many jobs that finds, and which of them are shown.
+    words: String,
+    found: u64,
+    page: u64,
+    pages: u64,
     /// What is to be looked at again within two weeks.
     due: Vec<Due>,
     removed: Vec<Removed>,
@@ -42,20 +53,20 @@ pub struct Due {
 /// What is to be looked at again until a day from now; all of it without one.
 pub async fn due(who: &Who, scope: &Scope, within: Option<i64>) -> Result<Vec<Due>, Failure> {
     let today = who.show().today(chrono::Utc::now());
-    let jobs = scope.jobs().await?;
     let until = within.map(|days| today + chrono::TimeDelta::days(days));
-    let rows = scope.open_follow_ups(until).await?.into_iter();
+    let rows = scope.open_follow_ups(until).await?;
+    let names = scope.job_names(&rows.iter().map(|f| f.job_id).collect::<Vec<_>>()).await?;
     let row = |f: FollowUpRow| Due {
         id: f.id,
         job: f.job_id,
-        job_name: jobs.iter().find(|j| j.id == f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
+        job_name: names.get(&f.job_id).cloned().unwrap_or_default(),
         when: crate::view::plan::day(f.due_on),
         late: f.due_on < today,
         name: f.name,
         note: f.note,
         act_id: Uuid::now_v7(),
     };
-    Ok(rows.map(row).collect())
+    Ok(rows.into_iter().map(row).collect())
 }
 
 /// A job taken off the docket lately.
@@ -82,38 +93,49 @@ pub async fn home(_who: Who) -> Redirect {
     Redirect::to("/docket")
 }
 
-/// The docket.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<DocketPage, Failure> {
+/// Jobs on a page of the docket.
+const PER_PAGE: u64 = 50;
+/// Longest search, characters.
+const LONGEST_SEARCH: usize = 100;
+
+#[derive(Deserialize, Default)]
+pub struct View {
+    #[serde(default)]
+    words: String,
+    #[serde(default)]
+    page: u64,
+}
+
+/// The docket, or what a search finds on it.
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Query(view): Query<View>,
+) -> Result<DocketPage, Failure> {
     let scope = who.scope().await?;
-    let show = who.show();
-    let jobs = scope.jobs().await?;
-    let visits = scope.all_visits().await?;
-    let buildings = scope.buildings(&jobs.iter().map(|j| j.id).collect::<Vec<_>>()).await?;
-    let latest: Vec<&Visit> = jobs.iter().filter_map(|j| visits.iter().find(|v| v.job_id == j.id)).collect();
-    let rows = scope.reading_rows(&latest.iter().map(|v| v.id).collect::<Vec<_>>()).await?;
+    let words: String = view.words.trim().chars().take(LONGEST_SEARCH).collect();
+    let page = view.page.clamp(1, 1_000_000);
+    let (jobs, found) = scope.jobs_page(&words, (page - 1) * PER_PAGE, PER_PAGE).await?;
+    let ids: Vec<Uuid> = jobs.iter().map(|j| j.id).collect();
+    let mut visits: HashMap<Uuid, Vec<Visit>> = HashMap::new();
+    for visit in scope.visits_of(&ids).await? {
+        visits.entry(visit.job_id).or_default().push(visit);
+    }
+    let latest: Vec<Uuid> = visits.values().filter_map(|of| of.first()).map(|v| v.id).collect();
+    let mut readings: HashMap<Uuid, Vec<ReadingRow>> = HashMap::new();
+    for row in scope.reading_rows(&latest).await? {
+        readings.entry(row.job_id).or_default().push(row);
+    }
+    let buildings = scope.buildings(&ids).await?;
     let instruments = scope.instruments().await?;
     let mut out = Vec::new();
     for job in jobs {
-        let visit = latest.iter().find(|v| v.job_id == job.id);
-        let own: Vec<_> = rows.iter().filter(|r| r.job_id == job.id).cloned().collect();
-        let worst = match buildings.get(&job.id) {
-            Some(building) => {
-                let picture = picture(building, &effective(&own, &instruments)?);
-                picture.spaces.iter().filter_map(judgement::picture::SpaceState::worst).max_by_key(|v| severity(*v))
-            }
-            None => None,
-        };
-        let number = visits.iter().filter(|v| v.job_id == job.id).count();
-        let (state, open) = match visit {
-            None => ("No visit yet: start the first round.".to_owned(), false),
-            Some(v) if v.ended_at.is_none() => {
-                (format!("Visit {number} is open since {}, {} readings.", show.moment(v.started_at), own.len()), true)
-            }
-            Some(v) => (format!("Visit {number} finished on {}.", show.day(v.started_at)), false),
-        };
-        let mark = worst.map_or(Mark::NONE, Mark::from);
-        let structure = job.structure.words();
-        out.push(Row { id: job.id, name: job.name, address: job.address, structure, mark, state, open });
+        let own = readings.remove(&job.id).unwrap_or_default();
+        let standing = effective(&own, &instruments)?;
+        let visited = visits.get(&job.id).map_or(&[][..], Vec::as_slice);
+        let building = buildings.get(&job.id);
+        out.push(row(&who.show(), job, building, &standing, visited, own.len()));
     }
     let since = chrono::Utc::now() - chrono::TimeDelta::days(RESTORABLE_DAYS);
     let removed = scope.removed_jobs(since).await?.into_iter();
@@ -122,7 +144,45 @@ pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Res
         due: due(&who, &scope, Some(SOON)).await?,
         frame: Frame::new(&who, &token, &uri),
         jobs: out,
+        words,
+        found,
+        page,
+        pages: found.div_ceil(PER_PAGE),
         removed: removed.collect(),
         restorable_days: RESTORABLE_DAYS,
     })
+}
+
+/// A job with its worst verdict and what it waits for; `visits` has the latest first.
+fn row(
+    show: &Show,
+    job: Job,
+    building: Option<&Building>,
+    standing: &[Reading],
+    visits: &[Visit],
+    readings: usize,
+) -> Row {
+    let worst = building.and_then(|building| {
+        let picture = picture(building, standing);
+        picture.spaces.iter().filter_map(judgement::picture::SpaceState::worst).max_by_key(|v| severity(*v))
+    });
+    let number = visits.len();
+    let (state, open) = match visits.first() {
+        None => ("No visit yet: start the first round.".to_owned(), false),
+        Some(v) if v.ended_at.is_none() => {
+            (format!("Visit {number} is open since {}, {readings} readings.", show.moment(v.started_at)), true)
+        }
+        Some(v) => (format!("Visit {number} finished on {}.", show.day(v.started_at)), false),
+    };
+    let mark = worst.map_or(Mark::NONE, Mark::from);
+    Row { id: job.id, name: job.name, address: job.address, structure: job.structure.words(), mark, state, open }
+}
+
+impl DocketPage {
+    /// Address of a page of the same search.
+    fn at(&self, page: u64) -> String {
+        let words = Some(("words", self.words.clone())).filter(|(_, w)| !w.is_empty());
+        let fields: Vec<(&str, String)> = words.into_iter().chain([("page", page.to_string())]).collect();
+        format!("/docket?{}", serde_urlencoded::to_string(fields).unwrap_or_default())
+    }
 }

@@ -341,9 +341,9 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let at = moment(&form.at, Utc::now());
     if form.absent == "no" {
         let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Not looked for: {}", known.name));
-        for row in loaded.absent.into_iter().filter(|r| r.what == known.id) {
-            scope.keep_finding(&act, FindingRow { removed_at: Some(act.at), ..row }).await?;
-        }
+        let there = loaded.absent.into_iter().filter(|r| r.what == known.id);
+        let gone = there.map(|row| FindingRow { removed_at: Some(act.at), ..row }).collect();
+        scope.keep_findings(&act, gone).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")));
     }
@@ -420,7 +420,7 @@ pub async fn keep(
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     // Sent again because the answer never arrived: it is done, whatever happened since.
-    if scope.acted(act_id).await? {
+    if scope.acted(job, act_id).await? {
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response());
     }
     let row = loaded.rows.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;

@@ -216,8 +216,14 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let field = |name: &str| form.get(name).map_or("", |t| t.trim());
     let act_id: Uuid = field("id").parse().map_err(|_| Failure::BadForm("id".into()))?;
+    let back = if field("back") == "docket" { "/docket".to_owned() } else { format!("/jobs/{job}/plan#again") };
     let scope = who.scope().await?;
+    // Two who end the same one do so one after the other.
+    scope.hold_job(job).await?;
     let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
+    if scope.acted(job, act_id).await? {
+        return Ok(Redirect::to(&back).into_response());
+    }
     let kept = scope.plan_rows(job).await?;
     let row = kept.follow_ups.iter().find(|f| f.id == id).cloned().ok_or(Failure::NotFound)?;
     let now = Utc::now();
@@ -226,6 +232,7 @@ pub async fn keep(
     let due_on = field("due_on").parse::<NaiveDate>().ok();
     let away = due_on.map(|d| (d - today).num_days());
     let said = match field("act") {
+        _ if row.state != "open" => Some(format!("It is {} already: nothing was changed.", row.state)),
         _ if reason.chars().count() > LONGEST_REASON => {
             Some(format!("A reason has {LONGEST_REASON} characters at most."))
         }
@@ -240,7 +247,8 @@ pub async fn keep(
     if said.is_some() {
         let mut again = view_of(&who, &token, &uri, &scope, (job, id), field("back").to_owned()).await?;
         (again.error, again.reason, again.due_on) = (said, reason, field("due_on").to_owned());
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+        let status = if row.state == "open" { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::CONFLICT };
+        return Ok((status, again).into_response());
     }
     let name = row.name.clone();
     let (what, changed) = match field("act") {
@@ -259,6 +267,5 @@ pub async fn keep(
     let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {name}"));
     scope.keep_follow_ups(&act, changed).await?;
     scope.commit().await?;
-    let back = if field("back") == "docket" { "/docket".to_owned() } else { format!("/jobs/{job}/plan#again") };
     Ok(Redirect::to(&back).into_response())
 }

@@ -144,7 +144,7 @@ pub async fn undo(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let what = scope.changes(job).await?.into_iter().find(|c| c.id == form.change).ok_or(Failure::NotFound)?.what;
+    let what = scope.change(job, form.change).await?.ok_or(Failure::NotFound)?.what;
     let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("Undid: {what}"));
     let refused = match scope.undo(&act, form.change).await? {
         Undone::Done => {

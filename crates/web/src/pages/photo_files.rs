@@ -3,14 +3,15 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::pages::photos::{LONGEST_NOTE, Upload, gallery, load};
+use crate::pages::photos::{LONGEST_NOTE, NewPhoto, gallery, load};
+use crate::pages::preferences::local;
 use crate::state::App;
 use crate::token::Token;
+use crate::upload::Upload;
 use crate::view::photo::Subject;
 use crate::view::show::Show;
 use axum::Extension;
-use axum::body::Bytes;
-use axum::extract::{FromRequest, Multipart, Request, State};
+use axum::extract::State;
 use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
@@ -20,49 +21,6 @@ use uuid::Uuid;
 
 /// Most pictures of a job.
 const MOST_PHOTOS: usize = 1000;
-/// Longest file name kept, characters.
-const LONGEST_NAME: usize = 200;
-
-/// A form with a picture.
-#[derive(Default)]
-pub struct Sent {
-    id: String,
-    place: String,
-    note: String,
-    at: String,
-    next: String,
-    name: String,
-    file: Bytes,
-}
-
-impl<S: Send + Sync> FromRequest<S> for Sent {
-    type Rejection = Failure;
-
-    async fn from_request(request: Request, state: &S) -> Result<Self, Failure> {
-        let bad = |e: &dyn std::fmt::Display| Failure::BadForm(e.to_string());
-        let mut form = Multipart::from_request(request, state).await.map_err(|e| bad(&e))?;
-        let mut sent = Self::default();
-        while let Some(field) = form.next_field().await.map_err(|e| bad(&e))? {
-            let name = field.name().unwrap_or_default().to_owned();
-            if name == "photo" {
-                sent.name = field.file_name().unwrap_or_default().chars().take(LONGEST_NAME).collect();
-                sent.file = field.bytes().await.map_err(|e| bad(&e))?;
-                continue;
-            }
-            let text = field.text().await.map_err(|e| bad(&e))?;
-            match name.as_str() {
-                "id" => sent.id = text,
-                "place" => sent.place = text,
-                "note" => sent.note = text,
-                "at" => sent.at = text,
-                "next" => sent.next = text,
-                _ => {}
-            }
-        }
-        Ok(sent)
-    }
-}
-
 /// Takes a picture in.
 pub async fn take(
     State(app): State<App>,
@@ -70,19 +28,22 @@ pub async fn take(
     Extension(token): Extension<Token>,
     uri: Uri,
     Path(job): Path<Uuid>,
-    sent: Sent,
+    sent: Option<Extension<Upload>>,
 ) -> Result<Response, Failure> {
-    let id: Uuid = sent.id.parse().map_err(|_| Failure::BadForm("id of a picture".into()))?;
+    let Extension(sent) = sent.ok_or_else(|| Failure::BadForm("no picture".into()))?;
+    let id: Uuid = sent.text("id").parse().map_err(|_| Failure::BadForm("id of a picture".into()))?;
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let own = format!("/jobs/{job}/");
-    let next = if sent.next.starts_with(&own) { sent.next.clone() } else { format!("{own}photos") };
+    let next = Some(local(sent.text("next"))).filter(|next| next.starts_with(&own));
+    let next = next.map_or_else(|| format!("{own}photos"), str::to_owned);
     // Sent again because the answer never arrived: it is there, whatever happened since.
-    if scope.acted(id).await? {
+    if scope.acted(job, id).await? {
         return Ok(Redirect::to(&next).into_response());
     }
-    let subject = Subject::parse(&loaded.building, &loaded.findings, &sent.place);
-    let length = sent.note.chars().count();
+    // Reading the picture takes its time: nothing of the database is held meanwhile.
+    drop(scope);
+    let length = sent.text("note").chars().count();
     let refused = if loaded.photos.len() >= MOST_PHOTOS {
         Some(format!("This job has {MOST_PHOTOS} pictures, the most there can be: remove some first."))
     } else if length > LONGEST_NOTE {
@@ -97,13 +58,21 @@ pub async fn take(
     let picture = match read {
         Ok(picture) => picture,
         Err(why) => {
+            let scope = who.scope().await?;
             let error = Some(if sent.name.is_empty() { why } else { format!("{}: {why}", sent.name) });
-            let upload = Upload { id: Uuid::now_v7(), place: sent.place, note: sent.note, error };
+            let (place, note) = (sent.text("place").to_owned(), sent.text("note").to_owned());
+            let upload = NewPhoto { id: Uuid::now_v7(), place, note, error };
             let again = gallery(&who, &token, &uri, &scope, job, loaded, upload).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
-    let now = crate::taking::moment(&sent.at, Utc::now());
+    let now = crate::taking::moment(sent.text("at"), Utc::now());
+    let scope = who.scope().await?;
+    let loaded = load(&scope, job).await?;
+    if scope.acted(job, id).await? {
+        return Ok(Redirect::to(&next).into_response());
+    }
+    let subject = Subject::parse(&loaded.building, &loaded.findings, sent.text("place"));
     let taken_at = taken(&who.show(), picture.taken, now);
     // A place removed while the picture waited on its device: it is kept, of the whole building.
     let subject = subject.unwrap_or_default();
@@ -117,8 +86,8 @@ pub async fn take(
         space_id: subject.spot.space,
         boundary_id: subject.spot.boundary,
         surface_id: subject.spot.surface,
-        name: sent.name,
-        note: sent.note.trim().to_owned(),
+        name: sent.name.clone(),
+        note: sent.text("note").trim().to_owned(),
         marks: serde_json::json!([]),
         media_type: picture.format.media_type().to_owned(),
         width: i32::try_from(picture.width).unwrap_or(i32::MAX),

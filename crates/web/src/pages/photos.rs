@@ -40,7 +40,7 @@ pub struct PhotosPage {
     /// What a picture can be dropped on: id, name and how many it has.
     targets: Vec<(&'static str, Vec<Target>)>,
     choices: Choices,
-    upload: Upload,
+    upload: NewPhoto,
     last: Option<LastChange>,
     undo_id: Uuid,
     most_mb: usize,
@@ -55,7 +55,7 @@ struct Target {
 
 /// The form that sends a picture.
 #[derive(Default)]
-pub struct Upload {
+pub struct NewPhoto {
     pub id: Uuid,
     pub place: String,
     pub note: String,
@@ -148,7 +148,7 @@ pub async fn page(
 ) -> Result<PhotosPage, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
-    let upload = Upload { id: Uuid::now_v7(), place: view.place, ..Upload::default() };
+    let upload = NewPhoto { id: Uuid::now_v7(), place: view.place, ..NewPhoto::default() };
     gallery(&who, &token, &uri, &scope, job, loaded, upload).await
 }
 
@@ -159,7 +159,7 @@ pub async fn gallery(
     scope: &Scope,
     job: Uuid,
     loaded: Loaded,
-    upload: Upload,
+    upload: NewPhoto,
 ) -> Result<PhotosPage, Failure> {
     let show = who.show();
     let Loaded { building, findings, photos, frame, .. } = &loaded;
@@ -301,7 +301,7 @@ pub async fn keep(
     let loaded = load(&scope, job).await?;
     let all = Redirect::to(&format!("/jobs/{job}/photos"));
     // Sent again because the answer never arrived: it is done, whatever happened since.
-    if scope.acted(act_id).await? {
+    if scope.acted(job, act_id).await? {
         return Ok(all.into_response());
     }
     let row = loaded.photos.iter().find(|p| p.id == id).cloned().ok_or(Failure::NotFound)?;
@@ -341,8 +341,11 @@ fn parse(form: &PhotoForm, loaded: &Loaded, row: &Photo) -> Result<(Photo, &'sta
         surface_id: subject.spot.surface,
         ..row.clone()
     };
-    if form.act == "move" {
-        return if errors.is_empty() { Ok((placed, "Moved a photo")) } else { Err(errors) };
+    match form.act.as_str() {
+        // Taken away whatever else is wrong with it.
+        "remove" => return Ok((row.clone(), "Removed a photo")),
+        "move" => return if errors.is_empty() { Ok((placed, "Moved a photo")) } else { Err(errors) },
+        _ => {}
     }
     let length = form.note.chars().count();
     if length > LONGEST_NOTE {
@@ -356,6 +359,5 @@ fn parse(form: &PhotoForm, loaded: &Loaded, row: &Photo) -> Result<(Photo, &'sta
         return Err(errors);
     }
     let marks = serde_json::to_value(&marks).unwrap_or_default();
-    let what = if form.act == "remove" { "Removed a photo" } else { "Changed a photo" };
-    Ok((Photo { note: form.note.trim().to_owned(), marks, visit_id, ..placed }, what))
+    Ok((Photo { note: form.note.trim().to_owned(), marks, visit_id, ..placed }, "Changed a photo"))
 }

@@ -15,6 +15,7 @@ use crate::token::Token;
 use crate::view::advice::SpaceLines;
 use crate::view::argument::Argument;
 use crate::view::instrument::salt_check;
+use crate::view::part::part;
 use crate::view::photo::{Shown, shown};
 use crate::view::plan::PlanReport;
 use crate::view::section::{Drawing, draw};
@@ -39,7 +40,7 @@ pub struct ReportPage {
     visit: Uuid,
     title: String,
     facts: Vec<(&'static str, String)>,
-    drawing: Drawing,
+    drawing: Option<Drawing>,
     /// Address of the section's places, ready for `at=`.
     base: String,
     worst: Vec<WorstRow>,
@@ -137,7 +138,7 @@ pub async fn page(
         .into_iter()
         .chain(call.iter().flat_map(said))
         .collect(),
-        drawing: draw(&show, &page.building, page.job.structure.shell(), &page.picture, None),
+        drawing: part("drawing", || draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
         unread: unread(&page),

@@ -11,6 +11,7 @@ use crate::token::Token;
 use crate::view::advice::{self, SpaceLines};
 use crate::view::log::{self, Entry};
 use crate::view::meter;
+use crate::view::part::part;
 use crate::view::photo::{Shown, Subject, shown};
 use crate::view::section::{Drawing, draw};
 use crate::view::show::Show;
@@ -39,7 +40,7 @@ const MOST_SHOWN: usize = 6;
 pub struct SectionPage {
     frame: Frame,
     job: JobFrame,
-    drawing: Drawing,
+    drawing: Option<Drawing>,
     /// Address of the section's places, ready for `at=`.
     base: String,
     side: Beside,
@@ -169,9 +170,12 @@ pub async fn page(
     let page = JobPage::load(&scope, id, view.visit).await?;
     let show = who.show();
     let shell = page.job.structure.shell();
-    let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
     let findings = weighed(during(page.findings.clone(), page.visit.as_ref()));
-    findings.iter().for_each(|f| drawing.flag(Spot::from(f).space_in(&page.building)));
+    let drawing = part("drawing", || {
+        let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
+        findings.iter().for_each(|f| drawing.flag(Spot::from(f).space_in(&page.building)));
+        drawing
+    });
     let here = |spot: Spot| match view.at {
         None => true,
         Some(at) if at.is_nil() => spot == Spot::default(),
@@ -265,7 +269,8 @@ pub fn worst_first(show: &Show, page: &JobPage) -> Vec<WorstRow> {
 
 /// Advice for every space, in walking order.
 pub fn all_advice(show: &Show, page: &JobPage) -> Vec<SpaceLines> {
-    page.building.spaces.iter().map(|s| advice::tell(show, &page.building, s, &page.advice(s))).collect()
+    let of = |s| part("advice", || advice::tell(show, &page.building, s, &page.advice(s)));
+    page.building.spaces.iter().filter_map(of).collect()
 }
 
 fn whole(show: &Show, page: &JobPage) -> Whole {

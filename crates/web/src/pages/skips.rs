@@ -41,7 +41,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     let name = page.station_name(station.id);
     let at = moment(&form.at, Utc::now());
     let (by, here) = (who.person.consultant_id, format!("/jobs/{job}/round?at={}", station.id));
-    if scope.acted(form.id).await? {
+    if scope.acted(job, form.id).await? {
         return Ok(Redirect::to(&here));
     }
     if let Some(id) = form.back {

@@ -7,7 +7,7 @@ use crate::job_page::JobPage;
 use crate::pages::findings::LONGEST_NOTE;
 use crate::taking::moment;
 use crate::token::Token;
-use crate::view::conflict::{between, seen};
+use crate::view::conflict::between;
 use crate::view::show::Show;
 use crate::view::spot::{self, Spot};
 use crate::view::{Frame, JobFrame};
@@ -141,8 +141,9 @@ async fn view(
         scope.test_runs(job).await?.into_iter().partition(|r| r.result.is_some());
     let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, building, r, now)).collect::<Vec<_>>();
     let (mut running, mut done) = (told(running), told(done));
+    let latest = scope.latest_changes(job, "test_run").await?;
     for r in running.iter_mut().chain(&mut done) {
-        r.seen = seen(scope, job, "test_run", r.id).await?;
+        r.seen = latest.get(&r.id).map(ToString::to_string).unwrap_or_default();
     }
     Ok(TestsPage {
         frame: Frame::new(who, token, uri),
@@ -262,7 +263,7 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     scope.job(job).await?.ok_or(Failure::NotFound)?;
-    if scope.acted(form.id).await? {
+    if scope.acted(job, form.id).await? {
         return Ok(Redirect::to(&format!("/jobs/{job}/tests")).into_response());
     }
     let row = scope.test_runs(job).await?.into_iter().find(|r| r.id == id).ok_or(Failure::NotFound)?;

@@ -19,13 +19,9 @@ pub struct LastChange {
 
 /// The latest change of these tables that is neither an undoing, nor undone, nor the opening of the job.
 pub async fn last_change(who: &Who, scope: &Scope, job: Uuid, tables: &[&str]) -> Result<Option<LastChange>, Failure> {
-    let changes = scope.changes(job).await?;
-    let about = |c: &&Change| c.rows.iter().any(|r| tables.contains(&r.table.as_str()));
-    let open = |c: &&Change| !c.undone && c.undoes.is_none() && c.id != job;
-    let Some(last) = changes.iter().filter(about).find(open) else { return Ok(None) };
-    let names = scope.consultant_names().await?;
-    let by = names.get(&last.by).cloned().unwrap_or_default();
-    Ok(Some(LastChange { id: last.id, what: last.what.clone(), when: who.show().moment(last.at), who: by }))
+    let Some(last) = scope.last_undoable(job, tables).await? else { return Ok(None) };
+    let by = scope.consultant_name(last.by).await?.unwrap_or_default();
+    Ok(Some(LastChange { id: last.id, what: last.what, when: who.show().moment(last.at), who: by }))
 }
 
 /// How a column is told.

@@ -1,11 +1,12 @@
 //! A picture with its marks, ready to show.
 
+use super::part::part;
 use super::show::Show;
 use super::spot::Spot;
 use crate::job_page::JobPage;
 use judgement::building::{Building, Place};
 use judgement::finding::finding;
-use photograph::{Mark, Shape};
+use photograph::{Mark, Shape, tall};
 use store::{FindingRow, Photo};
 use uuid::Uuid;
 
@@ -90,7 +91,10 @@ impl Subject {
 
 /// A picture for a page.
 pub fn shown(show: &Show, building: &Building, findings: &[FindingRow], row: &Photo) -> Shown {
-    let marks: Vec<Mark> = serde_json::from_value(row.marks.clone()).unwrap_or_default();
+    let marks = part("marks of a photo", || {
+        let marks: Vec<Mark> = serde_json::from_value(row.marks.clone()).unwrap_or_default();
+        marks.into_iter().map(drawn).collect()
+    });
     Shown {
         id: row.id,
         href: format!("/jobs/{}/photos/{}", row.job_id, row.id),
@@ -100,8 +104,8 @@ pub fn shown(show: &Show, building: &Building, findings: &[FindingRow], row: &Ph
         when: show.moment(row.taken_at),
         width: row.width,
         height: row.height,
-        tall: 1000 * row.height / row.width.max(1),
-        marks: marks.into_iter().map(drawn).collect(),
+        tall: tall((row.width.unsigned_abs(), row.height.unsigned_abs())),
+        marks: marks.unwrap_or_default(),
     }
 }
 
@@ -129,8 +133,8 @@ fn drawn(mark: Mark) -> Drawn {
             down: if to.1 < from.1 { 42 } else { -16 },
         },
         Shape::Circle { at, r } => {
-            let left = at.0 + r > 700;
-            let x = if left { at.0 - r } else { at.0 + r };
+            let left = at.0.saturating_add(r) > 700;
+            let x = if left { at.0.saturating_sub(r) } else { at.0.saturating_add(r) };
             Drawn { arrow: None, circle: Some([at.0, at.1, r]), words, at: (x, at.1), left, down: 10 }
         }
     }

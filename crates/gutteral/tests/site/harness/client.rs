@@ -38,6 +38,11 @@ impl Caller {
         Self { http: self.http.clone(), base: other.base.clone(), token: self.token.clone() }
     }
 
+    /// Full address of a path.
+    pub fn url(&self, path: &str) -> String {
+        format!("{}{path}", self.base)
+    }
+
     pub async fn get(&self, path: &str) -> Answer {
         self.send(self.http.get(format!("{}{path}", self.base))).await
     }

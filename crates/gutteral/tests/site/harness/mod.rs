@@ -16,7 +16,7 @@ use tokio::process::{Child, Command};
 
 static COUNT: AtomicU32 = AtomicU32::new(0);
 
-/// A database of its own in the throw-away cluster, and its address.
+/// A database of its own in the throw-away cluster, and its owner's address.
 pub async fn fresh_database() -> String {
     let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
     let name = format!("t{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed));
@@ -30,6 +30,8 @@ pub struct Site {
     pub base: String,
     pub store: Store,
     pub database: String,
+    /// The database as the owner of its tables.
+    pub owner: String,
 }
 
 impl Site {
@@ -37,16 +39,17 @@ impl Site {
         Self::over(fresh_database().await).await
     }
 
-    /// Serves over a database that is there already.
-    pub async fn over(database: String) -> Self {
+    /// Serves over a database that is there already, given by its owner's address.
+    pub async fn over(owner: String) -> Self {
+        let database = serving(&owner);
         let store = Store::connect(&database).await.unwrap();
-        store.migrate().await.unwrap();
+        store::migrate(&owner, &store.role().await.unwrap()).await.unwrap();
         gutteral::demo::load(&store, chrono::Utc::now()).await.unwrap();
         let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
         let base = format!("http://{}", listener.local_addr().unwrap());
-        let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()));
+        let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
-        Self { base, store, database }
+        Self { base, store, database, owner }
     }
 
     /// Number of rows in a table, seen past row-level security.
@@ -64,6 +67,11 @@ impl Site {
         psql(&self.admin(), query).await.ok()?.parse().ok()
     }
 
+    /// Runs statements as the cluster's superuser.
+    pub async fn run(&self, statements: &str) {
+        psql(&self.admin(), statements).await.unwrap();
+    }
+
     pub async fn text(&self, query: &str) -> String {
         psql(&self.admin(), query).await.unwrap()
     }
@@ -78,9 +86,19 @@ impl Site {
         psql(&self.admin(), statement).await.is_err()
     }
 
-    fn admin(&self) -> String {
-        self.database.replace("//gutteral@", "//cluster@")
+    /// Whether the database refuses a statement to the role that serves.
+    pub async fn refuses_app(&self, statement: &str) -> bool {
+        psql(&self.database, statement).await.is_err()
     }
+
+    fn admin(&self) -> String {
+        self.database.replace("//gutteral_app:", "//cluster:")
+    }
+}
+
+/// The address of a database as the role that serves, from that of its owner.
+pub fn serving(owner: &str) -> String {
+    owner.replace("//gutteral:", "//gutteral_app:")
 }
 
 /// What a query answers, or its error.

@@ -1,0 +1,94 @@
+//! A form with a picture, read once as it arrives.
+
+use crate::body::Patience;
+use crate::error::Failure;
+use crate::state::App;
+use crate::turns::Turn;
+use axum::body::{Body, Bytes};
+use axum::extract::multipart::Field;
+use axum::extract::{DefaultBodyLimit, FromRequest, Multipart, Request};
+use axum::http::header;
+use axum::http::request::Parts;
+
+/// Largest form with a picture, bytes.
+const LIMIT: usize = photograph::MOST_BYTES + 1024 * 1024;
+/// Most fields of such a form.
+const MOST_FIELDS: usize = 40;
+/// Longest of its words, bytes.
+const LONGEST_FIELD: usize = 64 * 1024;
+/// Longest file name kept, characters.
+const LONGEST_NAME: usize = 200;
+
+/// The words of a form and its picture.
+#[derive(Clone, Default)]
+pub struct Upload {
+    pub fields: Vec<(String, String)>,
+    /// Name of the picture's file.
+    pub name: String,
+    /// Its bytes.
+    pub file: Bytes,
+}
+
+impl Upload {
+    /// Receives a form. Its picture is kept only for somebody signed in, and once there is room for it; `room` is what it
+    /// takes, to be held as long as the picture is.
+    pub async fn receive(app: &App, parts: &Parts, body: Body, room: &mut Option<Turn>) -> Result<Self, Failure> {
+        let known = match super::auth::who::session_secret(&parts.headers) {
+            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now()).await?.is_some(),
+            None => false,
+        };
+        if known {
+            let said = parts.headers.get(header::CONTENT_LENGTH).and_then(|v| v.to_str().ok()?.parse().ok());
+            *room = Some(app.pictures.room(said.unwrap_or(LIMIT).min(LIMIT)).await?);
+        }
+        Self::read(Request::from_parts(parts.clone(), body), known).await
+    }
+
+    async fn read(mut request: Request, keeps: bool) -> Result<Self, Failure> {
+        // What is too large is read to its end and forgotten, so that a browser that is still sending hears why.
+        DefaultBodyLimit::max(4 * LIMIT).apply(&mut request);
+        let bad = |e: axum::extract::multipart::MultipartError| match e.status().as_u16() {
+            413 => Failure::TooLarge,
+            _ => Failure::BadForm(e.body_text()),
+        };
+        let patience = Patience::for_bytes(LIMIT);
+        let mut form =
+            Multipart::from_request(request, &()).await.map_err(|e| Failure::BadForm(e.body_text()))?;
+        let mut upload = Self::default();
+        let mut total = 0;
+        while let Some(mut field) = patience.wait(form.next_field()).await?.map_err(bad)? {
+            let of_file = field.file_name().map(|name| name.chars().filter(|c| !c.is_control()).take(LONGEST_NAME).collect());
+            let most = if of_file.is_none() { LONGEST_FIELD } else if keeps { LIMIT } else { 0 };
+            let name = field.name().unwrap_or_default().to_owned();
+            let (bytes, length) = content(&mut field, most, &patience).await?;
+            total += length;
+            match of_file {
+                Some(file) => {
+                    (upload.name, upload.file) = (file, bytes.into());
+                }
+                None if length > LONGEST_FIELD || upload.fields.len() >= MOST_FIELDS => return Err(Failure::TooLarge),
+                None => upload.fields.push((name, String::from_utf8_lossy(&bytes).into_owned())),
+            }
+        }
+        if total > LIMIT { Err(Failure::TooLarge) } else { Ok(upload) }
+    }
+
+    /// What a field holds; empty where there is none.
+    pub fn text(&self, name: &str) -> &str {
+        self.fields.iter().find(|(k, _)| k == name).map_or("", |(_, v)| v)
+    }
+}
+
+/// What a field holds, up to `most` bytes, and how many it has.
+async fn content(field: &mut Field<'_>, most: usize, patience: &Patience) -> Result<(Vec<u8>, usize), Failure> {
+    let (mut kept, mut length) = (Vec::new(), 0);
+    while let Some(piece) = patience.wait(field.chunk()).await?.map_err(|e| Failure::BadForm(e.body_text()))? {
+        length += piece.len();
+        if length <= most {
+            kept.extend_from_slice(&piece);
+        } else {
+            kept = Vec::new();
+        }
+    }
+    Ok((kept, length))
+}
