@@ -7,6 +7,7 @@ use gutteral::demo::ENTRY;
 use std::io::Write;
 use std::net::TcpListener;
 use std::process::{Command, Output, Stdio};
+use tokio::io::{AsyncBufReadExt, BufReader};
 
 fn run(arguments: &[&str], environment: &[(&str, &str)], input: &str) -> Output {
     let mut child = Command::new(env!("CARGO_BIN_EXE_gutteral"))
@@ -137,5 +138,97 @@ fn a_private_cluster_keeps_its_data_over_a_restart_until_it_is_removed() {
     let cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::ThrowAway).unwrap();
     assert!(cluster.admin("kept", "select 1").is_err(), "started over");
     drop(cluster);
+    std::fs::remove_dir_all(&home).unwrap();
+}
+
+/// The demo as somebody starts it.
+struct Demo {
+    child: tokio::process::Child,
+    lines: tokio::io::Lines<tokio::io::BufReader<tokio::process::ChildStdout>>,
+}
+
+impl Demo {
+    fn start(home: &std::path::Path, arguments: &[&str]) -> Self {
+        let mut command = tokio::process::Command::new(env!("CARGO_BIN_EXE_gutteral"));
+        command.arg("demo").args(arguments).env("GUTTERAL_DATA_DIR", home).env("GUTTERAL_ADDR", "127.0.0.1:0");
+        let mut child = command.stdout(Stdio::piped()).stderr(Stdio::piped()).kill_on_drop(true).spawn().unwrap();
+        let lines = BufReader::new(child.stdout.take().unwrap()).lines();
+        Self { child, lines }
+    }
+
+    /// Reads what it says up to some words, and gives the rest of their line.
+    async fn says(&mut self, words: &str) -> String {
+        while let Some(line) = self.lines.next_line().await.unwrap() {
+            if let Some((_, rest)) = line.split_once(words) {
+                return rest.to_owned();
+            }
+        }
+        panic!("it never said {words}");
+    }
+
+    /// Its base address, once it serves.
+    async fn base(&mut self) -> String {
+        self.says("Gutteral is at ").await.trim_end_matches('/').to_owned()
+    }
+
+    async fn signal(&mut self, signal: &str) -> std::process::ExitStatus {
+        let pid = self.child.id().unwrap().to_string();
+        assert!(Command::new("kill").args([signal, &pid]).status().unwrap().success());
+        self.child.wait().await.unwrap()
+    }
+}
+
+/// Jobs on the docket of the demo's consultant, or why it cannot be seen.
+async fn jobs(base: &str) -> Result<usize, String> {
+    let http = reqwest::Client::builder().cookie_store(true).build().unwrap();
+    let page = async |request: reqwest::RequestBuilder| -> Result<String, String> {
+        let answer = request.send().await.and_then(reqwest::Response::error_for_status).map_err(|e| e.to_string())?;
+        answer.text().await.map_err(|e| e.to_string())
+    };
+    let entry = page(http.get(format!("{base}/sign-in"))).await?;
+    let token = crate::harness::client::hidden(&entry, "csrf");
+    let docket = page(http.post(format!("{base}/sign-in/demo")).form(&[("csrf", token)])).await?;
+    Ok(docket.matches("<li><a href=\"/jobs/").count())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_demo_comes_up_with_all_its_data_however_it_ended() {
+    let home = std::env::temp_dir().join(format!("gutteral-demo-{}", std::process::id()));
+    // Killed while its tables are made, while its data is loaded, and while it serves.
+    for (words, signal) in [("Starting the database", "-9"), ("Bringing its tables", "-9"), ("Bringing its tables", "-HUP")] {
+        let mut demo = Demo::start(&home, &[]);
+        demo.says(words).await;
+        demo.signal(signal).await;
+    }
+    for signal in ["-9", "-HUP", "-TERM", "-9"] {
+        let mut demo = Demo::start(&home, &[]);
+        let base = demo.base().await;
+        assert_eq!(jobs(&base).await, Ok(4), "before {signal}");
+        let ended = demo.signal(signal).await;
+        assert_eq!(ended.success(), signal != "-9", "{ended:?}");
+        assert_eq!(home.join("postgres/postmaster.pid").exists(), signal == "-9", "{signal}: the database stops with it");
+    }
+    // While it runs, nobody else touches its folder, whatever they ask for.
+    let mut demo = Demo::start(&home, &[]);
+    let base = demo.base().await;
+    for arguments in [&[][..], &["--fresh"][..]] {
+        let other = Demo::start(&home, arguments).child.wait_with_output().await.unwrap();
+        assert!(!other.status.success() && said(&other).contains("in use by another gutteral"), "{}", said(&other));
+    }
+    assert_eq!(jobs(&base).await, Ok(4));
+    // Its database killed under it comes back by itself.
+    let pid = std::fs::read_to_string(home.join("postgres/postmaster.pid")).unwrap().lines().next().unwrap().to_owned();
+    assert!(Command::new("kill").args(["-9", &pid]).status().unwrap().success());
+    let begun = std::time::Instant::now();
+    while jobs(&base).await != Ok(4) {
+        assert!(begun.elapsed().as_secs() < 120, "the database never came back");
+    }
+    demo.signal("-9").await;
+    // Started over, an orphan is stopped first.
+    let mut fresh = Demo::start(&home, &["--fresh"]);
+    assert_eq!(jobs(&fresh.base().await).await, Ok(4));
+    assert!(fresh.signal("-INT").await.success());
+    let kept = std::fs::metadata(home.join("secret")).unwrap();
+    assert_eq!(std::os::unix::fs::PermissionsExt::mode(&kept.permissions()) & 0o077, 0, "its secret is its own");
     std::fs::remove_dir_all(&home).unwrap();
 }

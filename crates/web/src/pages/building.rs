@@ -452,20 +452,19 @@ pub async fn change(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
+    let page = JobPage::load(&scope, job, None).await?;
+    let wished = wish(&page.building, form.text("act"), &form, who.units());
     // The same form sent twice changes the building once; whatever was chosen then may be gone since.
     if scope.acted(job, act_id).await? {
-        return Ok(Redirect::to(&format!("/jobs/{job}/building")).into_response());
+        return Ok(onward(job, wished.ok().and_then(|w| w.next)));
     }
-    let page = JobPage::load(&scope, job, None).await?;
-    let done = wish(&page.building, form.text("act"), &form, who.units())
-        .and_then(|w| page.building.edited(&w.edit).map(|b| (b, w)).map_err(|e| vec![e]));
+    let done = wished.and_then(|w| page.building.edited(&w.edit).map(|b| (b, w)).map_err(|e| vec![e]));
     match done {
         Ok((building, w)) => {
             let act = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), w.what);
             scope.keep_building(&act, &building).await?;
             scope.commit().await?;
-            let at = w.next.map(|id| format!("?at={id}")).unwrap_or_default();
-            Ok(Redirect::to(&format!("/jobs/{job}/building{at}")).into_response())
+            Ok(onward(job, w.next))
         }
         Err(errors) => {
             let kind = form.text("act").trim_start_matches("add-").trim_start_matches("remove-");
@@ -481,4 +480,10 @@ pub async fn change(
             Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
         }
     }
+}
+
+/// To the building, and the place in view after a change.
+fn onward(job: Uuid, next: Option<Uuid>) -> Response {
+    let at = next.map(|id| format!("?at={id}")).unwrap_or_default();
+    Redirect::to(&format!("/jobs/{job}/building{at}")).into_response()
 }

@@ -41,8 +41,11 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     let name = page.station_name(station.id);
     let at = moment(&form.at, Utc::now());
     let (by, here) = (who.person.consultant_id, format!("/jobs/{job}/round?at={}", station.id));
+    let stations = &page.building.stations;
+    let next = stations.iter().skip_while(|s| s.id != station.id).nth(1).unwrap_or(station);
+    let onward = Redirect::to(&format!("/jobs/{job}/round?at={}", next.id));
     if scope.acted(job, form.id).await? {
-        return Ok(Redirect::to(&here));
+        return Ok(if form.back.is_some() { Redirect::to(&here) } else { onward });
     }
     if let Some(id) = form.back {
         let row = scope.skips(job).await?.into_iter().find(|s| s.id == id).ok_or(Failure::NotFound)?;
@@ -68,7 +71,5 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     };
     scope.keep_skip(&act, row).await?;
     scope.commit().await?;
-    let stations = &page.building.stations;
-    let next = stations.iter().skip_while(|s| s.id != station.id).nth(1).unwrap_or(station);
-    Ok(Redirect::to(&format!("/jobs/{job}/round?at={}", next.id)))
+    Ok(onward)
 }
