@@ -162,8 +162,7 @@ fn say(case: &mut Case, (id, when): &(String, When)) {
         When::There => case.finding(id, true),
         When::NotThere => case.finding(id, false),
         When::Is(word) => case.word(id, word),
-        When::Under(limit) if limit.is_infinite() => case.figure(id, 1e6),
-        When::Under(limit) => case.figure(id, limit - 1e-6),
+        When::Under(limit) => case.figure(id, worked::typical(id, *limit)),
     }
     .unwrap();
 }

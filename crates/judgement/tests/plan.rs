@@ -174,8 +174,7 @@ fn some_situation() -> impl Strategy<Value = (Case, Vec<&'static str>, BTreeMap<
                     When::There => case.finding(&e.id, true),
                     When::NotThere => case.finding(&e.id, false),
                     When::Is(word) => case.word(&e.id, word),
-                    When::Under(limit) if limit.is_infinite() => case.figure(&e.id, 90.0),
-                    When::Under(limit) => case.figure(&e.id, limit - 1e-6),
+                    When::Under(limit) => case.figure(&e.id, worked::typical(&e.id, *limit)),
                 }
                 .unwrap();
             }

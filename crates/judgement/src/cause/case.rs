@@ -18,12 +18,15 @@ pub struct Case {
     flags: BTreeSet<usize>,
     there: BTreeMap<String, bool>,
     figures: BTreeMap<String, f64>,
+    /// Figures as they are weighed, by the evidence's place in the table, each with its error where its instrument says it.
+    read: BTreeMap<usize, (f64, Option<f64>)>,
+    errors: BTreeMap<String, f64>,
     words: BTreeMap<String, String>,
     unchecked: BTreeSet<String>,
 }
 
 /// Something said that the table knows nothing of.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum NotEvidence {
     /// No such id.
     #[error("{0} is not in the vocabulary")]
@@ -37,6 +40,45 @@ pub enum NotEvidence {
     /// No such result.
     #[error("{0} has no result {1}")]
     NoResult(String, String),
+    /// A figure that cannot be.
+    #[error("{id} must be {low} to {high}, got {figure}")]
+    OutOfRange {
+        /// What it is about.
+        id: String,
+        /// Least it can be.
+        low: f64,
+        /// Most it can be.
+        high: f64,
+        /// What was said.
+        figure: f64,
+    },
+}
+
+impl NotEvidence {
+    /// Id of what it is about.
+    #[must_use]
+    pub fn about(&self) -> &str {
+        match self {
+            Self::Unknown(id) | Self::NoFigure(id) | Self::NotAFigure(id) | Self::NoResult(id, _) => id,
+            Self::OutOfRange { id, .. } => id,
+        }
+    }
+}
+
+/// What figures can be that are not the evidence's own range: those only said beside another, and findings'.
+fn range(id: &str) -> [f64; 2] {
+    let own = super::table::evidence(id).and_then(|e| e.figure).map(|f| f.range);
+    match id {
+        "air_dew_c" | "outdoor_dew_c" | "surface_c" => [-80.0, 100.0],
+        "masonry_rel" | "masonry_rel_dry" => [0.0, 10_000.0],
+        "dehumidifier_days" => [0.0, 100_000.0],
+        _ => own.unwrap_or([0.0, 1e6]),
+    }
+}
+
+fn in_range(id: &str, figure: f64) -> Result<(), NotEvidence> {
+    let [low, high] = range(id);
+    if (low..=high).contains(&figure) { Ok(()) } else { Err(NotEvidence::OutOfRange { id: id.into(), low, high, figure }) }
 }
 
 impl Case {
@@ -49,6 +91,8 @@ impl Case {
             flags: BTreeSet::new(),
             there: BTreeMap::new(),
             figures: BTreeMap::new(),
+            read: BTreeMap::new(),
+            errors: BTreeMap::new(),
             words: BTreeMap::new(),
             unchecked: BTreeSet::new(),
         }
@@ -66,8 +110,8 @@ impl Case {
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that needs a figure.
     pub fn finding(&mut self, id: &str, there: bool) -> Result<(), NotEvidence> {
-        let red = red_flags().iter().position(|f| f.finding == id && f.from.is_none());
-        self.flags.extend(red.filter(|_| there));
+        let red = red_flags().iter().enumerate().filter(|(_, f)| there && f.finding == id && f.from.is_none());
+        self.flags.extend(red.map(|(i, _)| i));
         *self.there.entry(id.into()).or_default() |= there;
         // Seen in one place and not in another, it is there.
         let seen = |c: &Self| c.known().any(|(e, o)| e.id == id && o.when == When::There);
@@ -108,6 +152,8 @@ impl Case {
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that has no figure.
     pub fn figure(&mut self, id: &str, figure: f64) -> Result<(), NotEvidence> {
+        Self::takes_figure(id)?;
+        in_range(id, figure)?;
         self.weigh(id, figure)?;
         let kept = self.figures.entry(id.into()).or_insert(figure);
         *kept = kept.max(figure);
@@ -125,6 +171,29 @@ impl Case {
             let before = self.known.iter().filter(|k| k.0 == e).map(|k| k.1).max();
             self.known.retain(|k| k.0 != e);
             self.known.insert((e, before.map_or(o, |b| b.max(o))));
+            let err = self.errors.get(id).copied();
+            let read = self.read.entry(e).or_insert((figure, err));
+            if figure > read.0 {
+                *read = (figure, err);
+            }
+        }
+        Ok(())
+    }
+
+    /// Says how far a figure may be off, one standard deviation, as its instruments tell; before the figure itself.
+    pub fn within(&mut self, id: &str, err: f64) {
+        self.errors.insert(id.into(), err);
+    }
+
+    /// The season by the outdoor air of a visit, °C: a calendar would have to know the hemisphere and the year's weather.
+    /// Near the limits it is two seasons, each a little.
+    ///
+    /// # Errors
+    /// [`NotEvidence`] when the table has no seasons.
+    pub fn outdoors(&mut self, outdoor_c: f64) -> Result<(), NotEvidence> {
+        self.word("season", super::facts::season(outdoor_c))?;
+        if let Some(e) = evidences().iter().position(|e| e.id == "season") {
+            self.read.insert(e, (outdoor_c, None));
         }
         Ok(())
     }
@@ -135,6 +204,10 @@ impl Case {
     /// # Errors
     /// [`NotEvidence`] for an id nobody knows or one that has no figure.
     pub fn figures(&mut self, all: &BTreeMap<String, f64>) -> Result<(), NotEvidence> {
+        for (id, figure) in all {
+            Self::takes_figure(id)?;
+            in_range(id, *figure)?;
+        }
         for (id, figure) in all {
             let said = self.figures.clone();
             let beside = |other: &str| all.get(other).or(said.get(other)).copied();
@@ -175,6 +248,14 @@ impl Case {
     /// What is known, in the order of the table.
     pub fn known(&self) -> impl Iterator<Item = (&'static Evidence, &'static Outcome)> + '_ {
         self.known.iter().map(|(e, o)| (&evidences()[*e], &evidences()[*e].outcomes[*o]))
+    }
+
+    /// Everything known, in the order of the table: the evidence, how it turned out, and its figure with its error.
+    pub(super) fn pieces(
+        &self,
+    ) -> impl Iterator<Item = (&'static Evidence, &'static Outcome, Option<(f64, Option<f64>)>)> + '_ {
+        let read = |e: &usize| self.read.get(e).copied();
+        self.known.iter().map(move |(e, o)| (&evidences()[*e], &evidences()[*e].outcomes[*o], read(e)))
     }
 
     /// Whether anything is known of a piece of evidence.
@@ -220,6 +301,7 @@ impl Case {
 
     /// Red flags raised.
     pub fn flags(&self) -> impl Iterator<Item = &'static RedFlag> + '_ {
-        self.flags.iter().map(|i| &red_flags()[*i])
+        let beside = |f: &&RedFlag| f.beside.is_empty() || f.beside.iter().any(|id| self.has(id));
+        self.flags.iter().map(|i| &red_flags()[*i]).filter(beside)
     }
 }

@@ -2,6 +2,7 @@
 
 use super::case::Case;
 use super::table::{Cause, Evidence, Outcome, RedFlag, causes, evidences};
+use super::weigh::{Weighed, raised, weigh};
 use crate::finding::{Test, tests};
 
 /// Most causes considered to act at once.
@@ -109,13 +110,8 @@ struct Together {
 /// Weighs every cause by what is known.
 #[must_use]
 pub fn diagnose(case: &Case) -> Diagnosis {
-    let mut sets = combinations(case);
-    for (_, outcome) in case.known() {
-        for set in &mut sets {
-            set.log += log_likelihood(outcome, &set.members);
-        }
-    }
-    let weights = normalized(&sets);
+    let known = weigh(case);
+    let (sets, weights) = posterior(case, &known);
     let (shares, acts) = marginals(&sets, &weights);
     let mut ranked: Vec<Ranked> = causes()
         .iter()
@@ -125,22 +121,41 @@ pub fn diagnose(case: &Case) -> Diagnosis {
             cause,
             share: shares[i],
             acts: acts[i],
-            log_odds: [cause.odds(case.structure).ln(), case.known().map(|(_, o)| o.weights[i]).sum()],
-            speaks_for: spoken(case, i, 1.0),
-            speaks_against: spoken(case, i, -1.0),
+            log_odds: [cause.odds(case.structure).ln(), known.iter().map(|w| w.weights[i]).sum()],
+            speaks_for: spoken(&known, i, 1.0),
+            speaks_against: spoken(&known, i, -1.0),
         })
         .collect();
     // The table's order settles equal shares, so that the same case always gives the same list.
     ranked.sort_by(|a, b| b.share.total_cmp(&a.share));
+    let leading = ranked.first().and_then(|r| causes().iter().position(|c| c.id == r.cause.id));
     let close_call = matches!(ranked.as_slice(), [a, b, ..] if a.share - b.share < CLOSE);
     Diagnosis {
         conclusion: conclude(&ranked, close_call),
         close_call,
         next_tests: next_tests(case, &sets, &weights, &shares),
         red_flags: case.flags().collect(),
-        unexplained: case.known().filter(|(e, o)| e.sign && !explained(o, &acts)).collect(),
+        unexplained: case.known().filter(|(e, o)| e.sign && !explained(o, &acts, leading)).collect(),
         causes: ranked,
     }
+}
+
+/// Causes that act with at least this probability, whatever was concluded.
+#[must_use]
+pub fn held(case: &Case, least: f64) -> Vec<&'static str> {
+    let (sets, weights) = posterior(case, &weigh(case));
+    let (_, acts) = marginals(&sets, &weights);
+    causes().iter().zip(acts).filter(|(_, p)| *p >= least).map(|(c, _)| c.id.as_str()).collect()
+}
+
+/// Every combination with its probability.
+fn posterior(case: &Case, known: &[Weighed]) -> (Vec<Together>, Vec<f64>) {
+    let mut sets = combinations(case);
+    for set in &mut sets {
+        set.log += known.iter().map(|w| set.members.iter().map(|i| w.weights[*i]).sum::<f64>()).sum::<f64>();
+    }
+    let weights = normalized(&sets);
+    (sets, weights)
 }
 
 fn combinations(case: &Case) -> Vec<Together> {
@@ -191,10 +206,10 @@ fn marginals(sets: &[Together], weights: &[f64]) -> (Vec<f64>, Vec<f64>) {
     (shares, acts)
 }
 
-fn spoken(case: &Case, cause: usize, sign: f64) -> Vec<Spoke> {
-    let mut all: Vec<Spoke> = case
-        .known()
-        .map(|(evidence, outcome)| Spoke { evidence, outcome, weight: outcome.weights[cause] })
+fn spoken(known: &[Weighed], cause: usize, sign: f64) -> Vec<Spoke> {
+    let mut all: Vec<Spoke> = known
+        .iter()
+        .map(|w| Spoke { evidence: w.evidence, outcome: w.outcome, weight: w.weights[cause] })
         .filter(|s| s.weight * sign > ACCOUNTS)
         .collect();
     all.sort_by(|a, b| (b.weight * sign).total_cmp(&(a.weight * sign)));
@@ -212,12 +227,14 @@ fn conclude(ranked: &[Ranked], close: bool) -> Conclusion {
     }
 }
 
-/// Whether some likely cause produces an outcome, or it needs none: what mostly speaks against causes is no sign of one.
-fn explained(outcome: &Outcome, acts: &[f64]) -> bool {
+/// Whether some likely cause, or the leading one, produces an outcome, or it needs none: what mostly speaks against causes is
+/// no sign of one.
+fn explained(outcome: &Outcome, acts: &[f64], leading: Option<usize>) -> bool {
     let produced = |(w, p): (&f64, &f64)| *w > ACCOUNTS && *p >= 0.3;
+    let by_leading = leading.is_some_and(|i| outcome.weights[i] > 0.0);
     let most = outcome.weights.iter().copied().fold(0.0, f64::max);
     let least = outcome.weights.iter().copied().fold(0.0, f64::min);
-    most <= ACCOUNTS || most < -least || outcome.weights.iter().zip(acts).any(produced)
+    most <= ACCOUNTS || most < -least || by_leading || outcome.weights.iter().zip(acts).any(produced)
 }
 
 /// Expected movement of the shares (total variation) by each test not made yet.
@@ -233,9 +250,11 @@ fn next_tests(case: &Case, sets: &[Together], weights: &[f64], shares: &[f64]) -
             let change: f64 = evidence.outcomes.iter().map(|o| expected(o, sets, weights, shares)).sum();
             Some(NextTest { test, change, gain: change / f64::from(test.minutes) })
         })
-        .filter(|t| t.change > 0.01)
+        .filter(|t| t.change > 0.01 || raised(case).any(|d| d.test == t.test.id))
         .collect();
-    all.sort_by(|a, b| b.gain.total_cmp(&a.gain));
+    // A reading in doubt is confirmed before anything else is tested.
+    let settles = |t: &NextTest| raised(case).any(|d| d.test == t.test.id);
+    all.sort_by(|a, b| settles(b).cmp(&settles(a)).then(b.gain.total_cmp(&a.gain)));
     all
 }
 

@@ -24,12 +24,14 @@ pub struct Fact {
     pub at: Place,
 }
 
-/// The season by the outdoor air of a visit: a calendar would have to know the hemisphere and the year's weather.
-#[must_use]
-pub const fn season(outdoor_c: f64) -> &'static str {
-    if outdoor_c < 7.0 {
+/// Outdoor air under which it is winter, and over which it is summer, °C (ours).
+pub(super) const SEASONS: [f64; 2] = [7.0, 18.0];
+
+/// The likeliest season by the outdoor air of a visit.
+pub(super) const fn season(outdoor_c: f64) -> &'static str {
+    if outdoor_c < SEASONS[0] {
         "winter"
-    } else if outdoor_c > 18.0 {
+    } else if outdoor_c > SEASONS[1] {
         "summer"
     } else {
         "shoulder"

@@ -9,9 +9,12 @@ mod course;
 mod diagnosis;
 mod facts;
 mod table;
+mod weigh;
 
 pub use case::{Case, NotEvidence};
 pub use course::course;
-pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose};
-pub use facts::{Fact, capacity, facts, season};
-pub use table::{Cause, Evidence, Outcome, RedFlag, When, cause, causes, evidence, evidences, red_flags};
+pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose, held};
+pub use facts::{Fact, capacity, facts};
+pub use table::{
+    Cause, Doubt, Evidence, Figure, Outcome, RedFlag, When, cause, causes, doubts, evidence, evidences, red_flags,
+};

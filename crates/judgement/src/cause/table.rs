@@ -101,14 +101,45 @@ pub struct Evidence {
     pub never: Vec<Structure>,
     /// Findings one of which must be there before it makes sense; none for most.
     pub after: Vec<String>,
+    /// How a figure is read; `None` for what has none.
+    pub figure: Option<Figure>,
+    /// What it says the same of as others: together they count as one piece of evidence.
+    pub group: Option<String>,
+    /// Whether it says something of a machine only where there is water in the air to take out.
+    pub in_humid_air: bool,
+}
+
+/// How a figure is read.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Figure {
+    /// How far it may be off where its instrument does not say, one standard deviation.
+    pub err: f64,
+    /// What it can be at all.
+    pub range: [f64; 2],
+    /// Whether its sign decides: on one side of nothing it never speaks as on the other.
+    pub signed: bool,
 }
 
 impl Evidence {
-    /// Whether any cause is more likely for one of its outcomes than for another.
+    /// Whether it is a figure.
     #[must_use]
-    pub fn is_figure(&self) -> bool {
-        self.outcomes.iter().any(|o| matches!(o.when, When::Under(_)))
+    pub const fn is_figure(&self) -> bool {
+        self.figure.is_some()
     }
+}
+
+/// A finding that makes readings say less than they seem to.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Doubt {
+    /// Ids of the findings, any of which raises it.
+    pub findings: Vec<String>,
+    /// Ids of the evidence it concerns.
+    pub concerns: Vec<String>,
+    /// Part of its weight that evidence keeps.
+    pub keeps: f64,
+    /// Id of the test that confirms or settles it.
+    pub test: String,
 }
 
 /// A finding that is shown whatever the causes are, and what it asks for.
@@ -119,6 +150,9 @@ pub struct RedFlag {
     pub finding: String,
     /// The figure from which on it is one.
     pub from: Option<f64>,
+    /// Findings one of which must be there too.
+    #[serde(default)]
+    pub beside: Vec<String>,
     /// Ids of the fixes it asks for.
     pub fixes: Vec<String>,
     /// What to do.
@@ -141,6 +175,7 @@ struct FlagFile {
 #[serde(deny_unknown_fields)]
 struct EvidenceFile {
     evidence: Vec<EvidenceRow>,
+    doubt: Vec<Doubt>,
 }
 
 #[derive(Deserialize)]
@@ -158,6 +193,13 @@ struct EvidenceRow {
     #[serde(default)]
     after: Vec<String>,
     sign: Option<bool>,
+    err: Option<f64>,
+    range: Option<[f64; 2]>,
+    #[serde(default)]
+    signed: bool,
+    group: Option<String>,
+    #[serde(default)]
+    in_humid_air: bool,
 }
 
 #[derive(Deserialize)]
@@ -192,7 +234,18 @@ impl EvidenceRow {
             ],
             None => self.outcomes.into_iter().map(OutcomeRow::read).collect(),
         };
-        Evidence { id: self.id, why: self.why, outcomes: weighed(outcomes), sign, never: self.never, after: self.after }
+        let signed = self.signed;
+        Evidence {
+            id: self.id,
+            why: self.why,
+            outcomes: weighed(outcomes),
+            sign,
+            never: self.never,
+            after: self.after,
+            figure: self.err.zip(self.range).map(|(err, range)| Figure { err, range, signed }),
+            group: self.group,
+            in_humid_air: self.in_humid_air,
+        }
     }
 }
 
@@ -234,10 +287,10 @@ static CAUSES: LazyLock<Vec<Cause>> = LazyLock::new(|| {
 });
 
 #[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
-static EVIDENCE: LazyLock<Vec<Evidence>> = LazyLock::new(|| {
+static EVIDENCE: LazyLock<(Vec<Evidence>, Vec<Doubt>)> = LazyLock::new(|| {
     let file: EvidenceFile =
         toml::from_str(include_str!("../../data/evidence.toml")).expect("evidence.toml is well formed");
-    file.evidence.into_iter().map(EvidenceRow::read).collect()
+    (file.evidence.into_iter().map(EvidenceRow::read).collect(), file.doubt)
 });
 
 #[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
@@ -260,13 +313,19 @@ pub fn cause(id: &str) -> Option<&'static Cause> {
 /// Everything that can speak for or against a cause, in the order of the table.
 #[must_use]
 pub fn evidences() -> &'static [Evidence] {
-    &EVIDENCE
+    &EVIDENCE.0
+}
+
+/// Findings that make readings say less than they seem to.
+#[must_use]
+pub fn doubts() -> &'static [Doubt] {
+    &EVIDENCE.1
 }
 
 /// The evidence with this id.
 #[must_use]
 pub fn evidence(id: &str) -> Option<&'static Evidence> {
-    EVIDENCE.iter().find(|e| e.id == id)
+    evidences().iter().find(|e| e.id == id)
 }
 
 /// What is shown before any cause.

@@ -1,11 +1,11 @@
 //! Which fixes belong into a plan, in which order, and what each still waits for.
 
 use super::school::Choices;
-use super::table::{Applies, Fix, Gate, Need, among, fixes, forbidden, gate};
+use super::table::{Applies, Fix, Gate, Need, Phase, Worker, among, fix, fixes, forbidden, gate};
 use super::{Condition, Limit};
 use crate::building::SpaceKind;
-use crate::cause::{Case, When};
-use crate::cautions::Caution;
+use crate::cause::{Case, When, held};
+use crate::cautions::{Caution, Work};
 use std::collections::BTreeSet;
 
 /// What a plan is made for: everything known, the causes accepted, the schools chosen.
@@ -15,13 +15,50 @@ pub struct Situation<'a> {
     pub case: &'a Case,
     /// Ids of the causes accepted.
     pub causes: &'a [&'a str],
+    /// Ids of the causes that what is known holds likely, accepted or not.
+    pub held: Vec<&'static str>,
     /// Schools chosen.
     pub choices: &'a Choices,
     /// Ids of the fixes in the plan.
     pub plan: BTreeSet<&'static str>,
 }
 
-impl Situation<'_> {
+/// From this probability on a cause closes what it would harm, whether anybody accepted it or not.
+const HELD: f64 = 0.3;
+/// Findings and words that are an event: what it wetted is dried at once.
+const EVENTS: [&str; 2] = ["flood_event", "pipe_burst_event"];
+
+impl<'a> Situation<'a> {
+    /// The situation before anything is planned.
+    #[must_use]
+    pub fn new(case: &'a Case, causes: &'a [&'a str], choices: &'a Choices) -> Self {
+        Self { case, causes, held: held(case, HELD), choices, plan: BTreeSet::new() }
+    }
+
+    /// Whether a cause was accepted, or is held likely.
+    fn acts(&self, cause: &str) -> bool {
+        self.causes.contains(&cause) || self.held.contains(&cause)
+    }
+
+    /// Whether something happened that wetted it.
+    fn is_emergency(&self) -> bool {
+        EVENTS.iter().any(|id| self.case.has(id)) || self.case.word_of("trouble_when") == Some("after_event")
+    }
+
+    /// The part of the order a fix belongs to, and its place in it.
+    fn place(&self, fix: &Fix) -> (Phase, usize) {
+        let at = |id: &str| fixes().iter().position(|f| f.id == id).unwrap_or(0);
+        let behind = fix.behind.iter().filter(|id| self.plan.contains(id.as_str())).filter_map(|id| self::fix(id));
+        let last = behind.map(|f| (self.phase(f), at(&f.id))).max();
+        let own = (self.phase(fix), at(&fix.id));
+        last.map_or(own, |last| own.max(last))
+    }
+
+    fn phase(&self, fix: &Fix) -> Phase {
+        let stops = fix.stops.iter().any(|c| self.acts(c));
+        if stops { fix.phase.min(Phase::Stop) } else { fix.phase }
+    }
+
     /// A test's latest result, a context's word or the school chosen.
     #[must_use]
     pub fn word(&self, id: &str) -> Option<&str> {
@@ -89,6 +126,11 @@ pub struct Step {
     pub found: Vec<&'static Condition>,
     /// Ids of the steps of this plan that come first because they open its gates.
     pub after: Vec<&'static str>,
+    /// The part of the order it belongs to here.
+    pub phase: Phase,
+    /// Who does it here.
+    pub who: Worker,
+    called: Vec<Work>,
 }
 
 impl Step {
@@ -101,7 +143,7 @@ impl Step {
     /// Cautions to show where it is planned, on a building with these kinds of space.
     #[must_use]
     pub fn cautions(&self, spaces: &[SpaceKind]) -> Vec<&'static Caution> {
-        self.fix.cautions(spaces, &self.found)
+        self.fix.cautions(spaces, &self.called)
     }
 
     /// What it still waits for, in a sentence; empty when it is open.
@@ -158,7 +200,7 @@ impl Plan {
 /// Makes the plan, without the fixes somebody left out of it.
 #[must_use]
 pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) -> Plan {
-    let mut s = Situation { case, causes, choices, plan: BTreeSet::new() };
+    let mut s = Situation::new(case, causes, choices);
     let fitting = || fixes().iter().filter(|f| f.fits(case.structure));
     let wanted = |f: &&Fix| !left_out.contains(&f.id.as_str()) && f.applies.iter().any(|a| s.applies(a));
     s.plan = fitting().filter(wanted).map(|f| f.id.as_str()).collect();
@@ -167,7 +209,9 @@ pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) 
     for (fix, _) in &contradicted {
         s.plan.remove(fix.id.as_str());
     }
-    let steps: Vec<Step> = fitting().filter(|f| s.plan.contains(f.id.as_str())).map(|f| step(&s, f)).collect();
+    let mut planned: Vec<&'static Fix> = fitting().filter(|f| s.plan.contains(f.id.as_str())).collect();
+    planned.sort_by_key(|f| s.place(f));
+    let steps: Vec<Step> = planned.into_iter().map(|f| step(&s, f)).collect();
     let mut refused = Vec::new();
     for fix in fitting() {
         let why = contradicted.iter().find(|(f, _)| f.id == fix.id).map(|(_, why)| (*why).to_owned());
@@ -190,9 +234,10 @@ fn step(s: &Situation, fix: &'static Fix) -> Step {
             found.push(c);
         }
     }
-    let by = fix.gates.iter().filter_map(|id| gate(id)).flat_map(|g| &g.by);
+    let by = gates_of(s, fix).flat_map(|g| &g.by).chain(&fix.behind);
+    let first = |id: &str| self::fix(id).is_some_and(|f| s.place(f) < s.place(fix));
     let mut after: Vec<&'static str> =
-        by.map(String::as_str).filter(|id| *id != fix.id && s.plan.contains(id)).collect();
+        by.map(String::as_str).filter(|id| *id != fix.id && s.plan.contains(id) && first(id)).collect();
     after.sort_unstable();
     after.dedup();
     Step {
@@ -201,7 +246,16 @@ fn step(s: &Situation, fix: &'static Fix) -> Step {
         because: fix.treats.iter().map(String::as_str).filter(|c| s.causes.contains(c)).collect(),
         found,
         after,
+        phase: s.place(fix).0,
+        who: fix.who_when.as_ref().filter(|w| w.any.iter().any(|c| s.holds(c))).map_or(fix.who, |w| w.who),
+        called: fix.work_when.iter().filter(|w| w.any.iter().any(|c| s.holds(c))).map(|w| w.work).collect(),
     }
+}
+
+/// Gates a fix waits at here: after an event what dries waits for nothing but safety.
+fn gates_of(s: &Situation, fix: &'static Fix) -> impl Iterator<Item = &'static Gate> {
+    let only_safety = fix.emergency && s.is_emergency();
+    fix.gates.iter().filter_map(|id| gate(id)).filter(move |g| !only_safety || g.id == "safe")
 }
 
 fn contradiction(s: &Situation, fix: &Fix) -> Option<&'static str> {
@@ -216,20 +270,21 @@ fn contradiction(s: &Situation, fix: &Fix) -> Option<&'static str> {
     found.map(|f| f.why.as_str())
 }
 
-fn unmet(s: &Situation, fix: &Fix) -> Vec<Unmet> {
-    let gates = fix.gates.iter().filter_map(|id| gate(id));
-    gates.flat_map(|g| g.needs.iter().map(move |n| (g, n))).filter_map(|(g, n)| asked(s, g, n)).collect()
+fn unmet(s: &Situation, fix: &'static Fix) -> Vec<Unmet> {
+    gates_of(s, fix).flat_map(|g| g.needs.iter().map(move |n| (g, n))).filter_map(|(g, n)| asked(s, g, n)).collect()
 }
 
 /// What a need still asks for; `None` when it is met or not asked here.
 fn asked(s: &Situation, gate: &'static Gate, need: &'static Need) -> Option<Unmet> {
     let about = match need.cause.as_deref() {
         None => true,
-        Some("") => s.causes.is_empty(),
-        Some(cause) => s.causes.contains(&cause),
+        Some("") => s.causes.is_empty() && s.held.is_empty(),
+        Some(cause) => s.acts(cause),
     };
-    let here =
-        about && among(&need.on, s.case.structure) && (need.when.is_empty() || need.when.iter().any(|c| s.holds(c)));
+    let here = about
+        && among(&need.on, s.case.structure)
+        && (need.when.is_empty() || need.when.iter().any(|c| s.holds(c)))
+        && !need.unless.iter().any(|c| s.holds(c));
     if !here {
         return None;
     }
@@ -246,6 +301,6 @@ fn asked(s: &Situation, gate: &'static Gate, need: &'static Need) -> Option<Unme
         let text = format!("{}, with a hygrometer whose salt check holds", need.missing);
         return Some(unmet(vec![text], false));
     }
-    // An accepted source that nobody has shown to be stopped still acts.
+    // A source that nobody has shown to be stopped still acts.
     Some(unmet(vec![need.missing.clone()], need.cause.is_some()))
 }

@@ -95,6 +95,18 @@ pub struct Fix {
     /// Causes it acts against.
     #[serde(default)]
     pub treats: Vec<String>,
+    /// Causes whose source it stops: where one of them acts, it belongs into that part of the order.
+    #[serde(default)]
+    pub stops: Vec<String>,
+    /// Fixes it comes after where they are in the plan, in their part of the order.
+    #[serde(default)]
+    pub behind: Vec<String>,
+    /// Whether it is done at once after an event, waiting for nothing but safety.
+    #[serde(default)]
+    pub emergency: bool,
+    /// Who does it where one of these holds instead.
+    #[serde(default)]
+    pub who_when: Option<WhoWhen>,
     /// Ids of the gates it waits at.
     #[serde(default)]
     pub gates: Vec<String>,
@@ -124,13 +136,12 @@ impl Fix {
         among(&self.on, structure)
     }
 
-    /// Cautions to show where it is planned, on a building with `spaces`, when `found` brought it into the plan.
+    /// Cautions to show where it is planned, on a building with `spaces`, where `called` can hurt beside what always can.
     #[must_use]
-    pub fn cautions(&self, spaces: &[SpaceKind], found: &[&Condition]) -> Vec<&'static Caution> {
+    pub fn cautions(&self, spaces: &[SpaceKind], called: &[Work]) -> Vec<&'static Caution> {
         let there: Vec<SpaceKind> =
             spaces.iter().copied().filter(|kind| self.inside || self.at.contains(kind)).collect();
-        let called = self.work_when.iter().filter(|w| w.any.iter().any(|c| found.contains(&c)));
-        let work: Vec<Work> = self.work.iter().copied().chain(called.map(|w| w.work)).collect();
+        let work: Vec<Work> = self.work.iter().chain(called).copied().collect();
         cautions_of(&there, &work).collect()
     }
 }
@@ -141,7 +152,17 @@ impl Fix {
 pub struct WorkWhen {
     /// What can hurt.
     pub work: Work,
-    /// One of these brought the fix into the plan.
+    /// Where one of these holds.
+    pub any: Vec<Condition>,
+}
+
+/// Who does it where something was found.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct WhoWhen {
+    /// Who.
+    pub who: Worker,
+    /// Where one of these holds.
     pub any: Vec<Condition>,
 }
 
@@ -164,7 +185,7 @@ pub(super) fn among(on: &[String], structure: Structure) -> bool {
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Need {
-    /// Only where this cause is accepted.
+    /// Only where this cause is accepted, or held likely whether it was accepted or not. Empty: where no cause is.
     pub cause: Option<String>,
     /// Only on these kinds of building.
     #[serde(default)]
@@ -178,6 +199,9 @@ pub struct Need {
     /// …unless one of these holds.
     #[serde(default)]
     pub shut: Vec<Condition>,
+    /// It is not asked where one of these holds.
+    #[serde(default)]
+    pub unless: Vec<Condition>,
     /// What is missing while neither.
     #[serde(default)]
     pub missing: String,

@@ -2,7 +2,7 @@
 #![allow(dead_code, reason = "each test looks at its own part of a case")]
 
 use judgement::building::Structure;
-use judgement::cause::Case;
+use judgement::cause::{Case, When, evidence};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -73,6 +73,23 @@ impl Worked {
         case.figures(&figures).unwrap();
         self.tests.iter().for_each(|(id, r)| case.word(id, r).unwrap());
         case
+    }
+}
+
+/// A figure well within the band of a piece of evidence that ends at `limit`.
+pub fn typical(id: &str, limit: f64) -> f64 {
+    let e = evidence(id).unwrap();
+    let figure = e.figure.unwrap();
+    let below = e.outcomes.iter().filter_map(|o| match o.when {
+        When::Under(l) if l < limit => Some(l),
+        _ => None,
+    });
+    let low = below.fold(f64::NEG_INFINITY, f64::max);
+    let [least, most] = figure.range;
+    match (low.is_finite(), limit.is_finite()) {
+        (true, true) => (low + limit) / 2.0,
+        (false, _) => (limit - 4.0 * figure.err).max((least + limit) / 2.0),
+        (true, false) => (low + 4.0 * figure.err).min((low + most) / 2.0),
     }
 }
 
