@@ -81,7 +81,7 @@ fn worked_cases_end_as_a_consultant_would_end_them() {
             }
         }
     }
-    assert!(cases.len() >= 40);
+    assert!(cases.len() >= 100);
     assert!(wrong.is_empty(), "{} of {} cases\n{}", wrong.len(), cases.len(), wrong.join("\n"));
 }
 
@@ -216,6 +216,9 @@ proptest! {
         let all = sayings();
         let more = all[pick.index(all.len())].clone();
         prop_assume!(!said.iter().any(|(id, _)| *id == more.0));
+        // What changes how other evidence is read, by rule: an event quiets the season, dry air excuses a machine, salts a meter.
+        let quiets = ["flood_event", "pipe_burst_event", "trouble_when", "air_rh_pct", "efflorescence"];
+        prop_assume!(!quiets.contains(&more.0.as_str()));
         let outcome = evidences().iter().find(|e| e.id == more.0).unwrap().outcomes.iter().find(|o| o.when == more.1).unwrap();
         let before = of(s, &said);
         let after = of(s, &[said, vec![more.clone()]].concat());
@@ -280,14 +283,18 @@ fn acting(dice: &mut Dice, structure: Structure) -> Vec<usize> {
 fn stated_shares_are_right_as_often_as_they_say() {
     let mut dice = Dice(20_261_123);
     let mut bins = [(0_u32, 0.0, 0.0); 10];
-    let (mut named, mut sure, mut right) = (0_u32, 0.0, 0_u32);
+    let (mut named, mut sure, mut right, mut careless) = (0_u32, 0.0, 0_u32, (0_u32, 0_u32));
     for _ in 0..4000 {
         let structure = Structure::ALL[dice.pick(&vec![1.0; Structure::ALL.len()])];
         let members = acting(&mut dice, structure);
         let mut case = Case::new(structure);
         let looks = 0.05 + 0.25 * dice.roll();
+        let mut poor = Case::new(structure);
         for e in evidences() {
-            if dice.roll() > looks {
+            // What says the same is drawn once: the model draws each by itself, and the weights count them as one.
+            let said = |id: &str| case.knows(id) || poor.knows(id);
+            let again = e.group.is_some() && evidences().iter().any(|o| o.group == e.group && said(&o.id));
+            if dice.roll() > looks || again {
                 continue;
             }
             let chance = |o: &Outcome| o.rate() * members.iter().map(|m| o.weights[*m]).sum::<f64>().exp();
@@ -295,7 +302,22 @@ fn stated_shares_are_right_as_often_as_they_say() {
             if dice.roll() < 0.05 {
                 chances.fill(1.0);
             }
-            say(&mut case, &(e.id.clone(), e.outcomes[dice.pick(&chances)].when.clone()));
+            let seen = (e.id.clone(), e.outcomes[dice.pick(&chances)].when.clone());
+            say(&mut case, &seen);
+            // The same looked at by somebody who misses a twentieth and takes another twentieth for what it is not.
+            match dice.roll() {
+                missed if missed < 0.05 => {}
+                taken if taken < 0.1 => {
+                    let other = dice.pick(&vec![1.0; e.outcomes.len()]);
+                    say(&mut poor, &(e.id.clone(), e.outcomes[other].when.clone()));
+                }
+                _ => say(&mut poor, &seen),
+            }
+        }
+        let sure_of_one = diagnose(&poor).causes.into_iter().next().filter(|r| r.share > 0.6);
+        if let Some(r) = sure_of_one {
+            let at = causes().iter().position(|c| c.id == r.cause.id).unwrap();
+            (careless.0, careless.1) = (careless.0 + 1, careless.1 + u32::from(!members.contains(&at)));
         }
         let d = diagnose(&case);
         for r in &d.causes {
@@ -321,4 +343,7 @@ fn stated_shares_are_right_as_often_as_they_say() {
     let (sure, right) = (sure / f64::from(named), f64::from(right) / f64::from(named));
     println!("{named} of 4000 named a cause, stated to act with {sure:.3}; it did in {right:.3}");
     assert!(named > 300 && (sure - right).abs() < 0.06);
+    let wrong = f64::from(careless.1) / f64::from(careless.0);
+    println!("a tenth missing or false: {} shares over 0.6, wrong in {wrong:.3}", careless.0);
+    assert!(careless.0 > 300 && wrong < 0.25);
 }

@@ -23,12 +23,12 @@ const SEEN: &str = "ground_slopes_to_wall pooling_at_wall gutter_faulty downpipe
     tight_layers_both_sides drips_without_rain_or_snow cavity_filled_recently floor_heated wet_soil_near_water \
     foundation_moving sewage electrics_wet metal_behind_reading reflective_surface smell_gas combustion_appliance \
     old_lead_asbestos_age soil_gas_vented supply_air_there hours_below_dew \
-    dehumidifier_rated_l_day masonry_rel_dry";
+    dehumidifier_rated_l_day wiring_behind_reading rubber_under_meter salts_at_reading masonry_rel_dry";
 
 const TESTS: &str = "plastic_sheet:wet_under,wet_on_top,dry salt_drop:dissolves,stays hose:leaks,tight \
     isolate_supply:stops,continues run_fixture:wets,no_change overnight_vent:improves,same \
     meter_profile:falls_with_height,even,rises smoke_at_bypass:flows,still bead:beads,absorbs thermal_then_pin:wet,dry \
-    two_week_log:outdoor_wetter,outdoor_drier open_up:wet_inside,dry_inside level_check:falls_away,falls_to_wall";
+    two_week_log:outdoor_wetter,outdoor_drier open_up:wet_inside,dry_inside level_check:falls_away,falls_to_wall draft_test:drafts,spills";
 
 #[test]
 fn every_id_of_the_vocabulary_can_be_ticked_and_every_test_made() {

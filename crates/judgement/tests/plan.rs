@@ -14,7 +14,8 @@ use judgement::building::Structure;
 use judgement::cause::{Case, When, causes, evidence, evidences, red_flags};
 use judgement::finding::{finding, findings};
 use judgement::plan::{
-    Applies, Choices, Condition, Limit, Phase, Plan, fix, fixes, forbidden, gate, gates, plan, question, questions,
+    Applies, Choices, Condition, Limit, Phase, Plan, Worker, fix, fixes, forbidden, gate, gates, plan, question,
+    questions,
 };
 use proptest::prelude::*;
 use std::collections::BTreeMap;
@@ -35,6 +36,8 @@ fn worked_cases_are_planned_as_a_consultant_would_plan_them() {
         let named = [&w.plan, &w.not_in_plan, &w.open, &w.shut, &w.refused];
         named.into_iter().flatten().filter(|id| fix(id).is_none()).for_each(|id| fail(format!("no fix {id}")));
         w.plan.iter().filter(|id| at(id).is_none()).for_each(|id| fail(format!("{id} is missing")));
+        let licensed = |id: &String| p.step(id).is_some_and(|s| s.who == Worker::Licensed);
+        w.plan_licensed.iter().filter(|id| !licensed(id)).for_each(|id| fail(format!("{id} is a professional's")));
         w.not_in_plan.iter().filter(|id| at(id).is_some()).for_each(|id| fail(format!("{id} must not be in it")));
         for (ids, open) in [(&w.open, true), (&w.shut, false)] {
             for id in ids {
@@ -284,7 +287,7 @@ proptest! {
             prop_assert!(!(wet_inside && open(id)), "{id} over a wet cavity");
         }
         let liquid = ["rain_entry", "surface_drainage", "groundwater", "plumbing_drain", "rising_damp"];
-        let stopped = |s: &judgement::plan::Step| s.fix.phase == Phase::Stop && s.because.iter().any(|c| liquid.contains(c));
+        let stopped = |s: &judgement::plan::Step| s.phase == Phase::Stop && s.because.iter().any(|c| liquid.contains(c));
         for id in COATINGS_FANS_MACHINES {
             let Some(here) = at(id) else { continue };
             prop_assert!(p.steps.iter().enumerate().all(|(i, s)| !stopped(s) || i < here), "{id} before the source");
@@ -303,7 +306,8 @@ proptest! {
         // Never both sides tight; never a professional's growth.
         let tight = case.has("tight_layer_outside") || case.has("tight_layers_both_sides");
         prop_assert!(!(tight && at("interior_retarder").is_some()));
-        prop_assert!(!(case.figure_of("growth_area_m2").is_some_and(|a| a >= 1.0) && at("clean_growth").is_some()));
+        let much = case.figure_of("growth_area_m2").is_some_and(|a| a >= 1.0);
+        prop_assert!(p.step("clean_growth").is_none_or(|s| !much || s.who == Worker::Licensed));
         // A sealed crawl space has a humidity control and its own way out for soil gas.
         let crawl = matches!(case.structure, Structure::CrawlVented | Structure::CrawlSealed);
         if crawl && at("close_vents").is_some() {
@@ -317,7 +321,7 @@ proptest! {
     fn plans_are_ordered_every_cause_has_a_step_and_every_gate_can_be_reached((case, acts, chosen) in some_situation()) {
         let choices = Choices::of(&case, &chosen);
         let p = plan(&case, &acts, &choices, &[]);
-        prop_assert!(p.steps.windows(2).all(|w| w[0].fix.phase <= w[1].fix.phase));
+        prop_assert!(p.steps.windows(2).all(|w| w[0].phase <= w[1].phase));
         let at = |id: &str| p.steps.iter().position(|s| s.fix.id == id);
         for (i, s) in p.steps.iter().enumerate() {
             prop_assert!(s.after.iter().all(|id| at(id).is_some_and(|j| j < i)), "{} comes before {:?}", s.fix.id, s.after);

@@ -45,13 +45,11 @@ impl<'a> Situation<'a> {
         EVENTS.iter().any(|id| self.case.has(id)) || self.case.word_of("trouble_when") == Some("after_event")
     }
 
-    /// The part of the order a fix belongs to, and its place in it.
-    fn place(&self, fix: &Fix) -> (Phase, usize) {
-        let at = |id: &str| fixes().iter().position(|f| f.id == id).unwrap_or(0);
+    /// The part of the order a fix belongs to, and its place in it: the table's, or right behind what it comes after.
+    fn place(&self, fix: &Fix) -> (Phase, usize, bool) {
+        let at = |f: &Fix, behind| (self.phase(f), fixes().iter().position(|x| x.id == f.id).unwrap_or(0), behind);
         let behind = fix.behind.iter().filter(|id| self.plan.contains(id.as_str())).filter_map(|id| self::fix(id));
-        let last = behind.map(|f| (self.phase(f), at(&f.id))).max();
-        let own = (self.phase(fix), at(&fix.id));
-        last.map_or(own, |last| own.max(last))
+        behind.map(|f| at(f, true)).chain([at(fix, false)]).max().unwrap_or_else(|| at(fix, false))
     }
 
     fn phase(&self, fix: &Fix) -> Phase {
@@ -278,7 +276,7 @@ fn unmet(s: &Situation, fix: &'static Fix) -> Vec<Unmet> {
 fn asked(s: &Situation, gate: &'static Gate, need: &'static Need) -> Option<Unmet> {
     let about = match need.cause.as_deref() {
         None => true,
-        Some("") => s.causes.is_empty() && s.held.is_empty(),
+        Some("") => s.causes.is_empty(),
         Some(cause) => s.acts(cause),
     };
     let here = about

@@ -185,7 +185,7 @@ pub(super) fn among(on: &[String], structure: Structure) -> bool {
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Need {
-    /// Only where this cause is accepted, or held likely whether it was accepted or not. Empty: where no cause is.
+    /// Only where this cause is accepted, or held likely whether it was accepted or not. Empty: where none is accepted.
     pub cause: Option<String>,
     /// Only on these kinds of building.
     #[serde(default)]

@@ -45,6 +45,8 @@ pub struct Worked {
     #[serde(default)]
     pub plan: Vec<String>,
     #[serde(default)]
+    pub plan_licensed: Vec<String>,
+    #[serde(default)]
     pub not_in_plan: Vec<String>,
     #[serde(default)]
     pub open: Vec<String>,
