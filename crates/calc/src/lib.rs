@@ -33,7 +33,8 @@ pub fn write_answer(request: &Value, out: &mut Vec<u8>) -> bool {
 /// What answering a request costs, in units of about ten microseconds of one core, known before it is answered.
 #[must_use]
 pub fn cost(request: &Value) -> u64 {
-    let operation = request.get("op").and_then(Value::as_str).and_then(|op| ops::OPERATIONS.iter().find(|o| o.name == op));
+    let operation =
+        request.get("op").and_then(Value::as_str).and_then(|op| ops::OPERATIONS.iter().find(|o| o.name == op));
     operation.map_or(1, |o| o.fixed + o.each * bounded::count(request))
 }
 

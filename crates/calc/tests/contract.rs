@@ -213,9 +213,50 @@ fn answers_keep_their_order_over_many_pieces() {
 #[test]
 fn operations_say_what_the_contract_settles() {
     let ask = |request: Value| answer(&request);
-    // Dehumidifier: no load needs none; a capacity of 0 has no runtime.
-    let idle = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 20, "rh_pct": 60}));
-    assert_eq!((&idle["units_needed"], &idle["runtime_share"]), (&json!(0), &Value::Null));
+    // Dehumidifier: a load of 0 needs none, an unknown load nobody knows; a capacity of 0 has no runtime.
+    let unknown = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 20, "rh_pct": 60}));
+    assert_eq!((&unknown["units_needed"], &unknown["runtime_share"]), (&Value::Null, &Value::Null));
+    let idle = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 20, "rh_pct": 60, "load_l_day": 0}));
+    assert_eq!((&idle["units_needed"], &idle["runtime_share"]), (&json!(0), &json!(0.0)));
+    // Insulation: air that stands at the target's line itself cannot be helped by any.
+    let insulate = |rh: f64, target: &str| {
+        let inside = json!({"t_c": 20, "rh_pct": rh});
+        ask(
+            json!({"op": "insulation_for", "inside": inside, "outside_c": -10, "r_existing_m2k_w": 0.5, "target": target}),
+        )
+    };
+    for (rh, target) in [(100.0, "no_condensation"), (80.0, "no_mold"), (93.0, "no_mold")] {
+        let answer = insulate(rh, target);
+        assert!(answer["r_added_m2k_w"].is_null() && answer["error"].is_null(), "{answer}");
+    }
+    assert!(number(&insulate(79.0, "no_mold"), "r_added_m2k_w") > 1.0);
+    let warm = json!({"op": "insulation_for", "inside": {"t_c": 20, "rh_pct": 100}, "outside_c": 30, "r_existing_m2k_w": 0.5, "target": "no_condensation"});
+    assert!(ask(warm)["r_added_m2k_w"].is_null(), "warm outside too");
+    // Frost: at −10 °C ice saturation is 90.7 % over water; up to 3 % beyond counts as saturated.
+    let frost = |rh: f64| ask(json!({"op": "air", "t_c": -10, "rh_pct": rh, "rh_over": "water"}));
+    assert!((number(&frost(92.0), "dew_c") + 10.0).abs() < 1e-6 && number(&frost(92.0), "vpd_pa").abs() < 1e-9);
+    assert_eq!(frost(94.5)["error"]["field"], "rh_pct");
+    // Drying: the doubt of the equilibrium widens the band, about the same day.
+    let dry = |err: Value| {
+        let readings = json!([[0, 28.4], [1, 25.9], [2, 24.2], [4, 21.0], [7, 17.6]]);
+        ask(
+            json!({"op": "drying_fit", "readings": readings, "equilibrium_pct": 11, "goal_pct": 13, "equilibrium_err_pct": err}),
+        )
+    };
+    let (sure, doubted) = (dry(Value::Null), dry(json!(1)));
+    assert_eq!((&sure["day_of_goal"], dry(json!(0))), (&doubted["day_of_goal"], sure.clone()));
+    // By another route: a refit with the equilibrium a little off.
+    let half = |a: &Value| number(a, "day_high") - number(a, "day_of_goal");
+    let moved = (half(&doubted).powi(2) - half(&sure).powi(2)).sqrt();
+    let refit = |e: f64| {
+        let readings = json!([[0, 28.4], [1, 25.9], [2, 24.2], [4, 21.0], [7, 17.6]]);
+        number(
+            &ask(json!({"op": "drying_fit", "readings": readings, "equilibrium_pct": e, "goal_pct": 13})),
+            "day_of_goal",
+        )
+    };
+    assert!((moved / (refit(11.05) - refit(10.95)).abs() / 10.0 - 1.0).abs() < 0.05, "{moved}");
+    assert_eq!(dry(json!(-1))["error"]["field"], "equilibrium_err_pct");
     let dry = ask(json!({"op": "dehumidifier", "rated_l_day": 20, "t_c": 5, "rh_pct": 10, "load_l_day": 3}));
     assert_eq!(
         (number(&dry, "capacity_l_day"), &dry["runtime_share"], &dry["units_needed"]),

@@ -259,7 +259,8 @@ impl Cluster {
                 continue;
             }
             let again = tokio::task::block_in_place(|| self.start_again(durability));
-            let now = again.err().map_or_else(|| "The database had died and was started again".into(), |e| format!("{e:#}"));
+            let now =
+                again.err().map_or_else(|| "The database had died and was started again".into(), |e| format!("{e:#}"));
             if now != told {
                 let _ = writeln!(std::io::stderr(), "{now}");
                 told = now;

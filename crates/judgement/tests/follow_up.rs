@@ -54,7 +54,8 @@ fn a_plan_asks_for_what_its_steps_and_its_building_need() {
     let of = |case: &Case, causes: &[&str]| {
         let choices = Choices::of(case, &BTreeMap::new());
         let made = plan(case, causes, &choices, &[]);
-        let s = judgement::plan::Situation { plan: made.ids(), ..judgement::plan::Situation::new(case, causes, &choices) };
+        let s =
+            judgement::plan::Situation { plan: made.ids(), ..judgement::plan::Situation::new(case, causes, &choices) };
         follow_ups().iter().filter(|f| f.belongs(&s)).map(|f| f.id.as_str()).collect::<Vec<_>>()
     };
     let crawl = of(&case, &["ground_vapor"]);

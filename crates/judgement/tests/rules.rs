@@ -88,11 +88,24 @@ const HARMED: [&str; 10] = [
 
 fn water_path() -> impl Strategy<Value = (String, When)> {
     let found = [
-        "roof_defect", "flashing_lifted", "window_seal_failed", "penetration_unsealed", "cladding_leaky", "trim_rotten",
-        "ground_slopes_to_wall", "pooling_at_wall", "gutter_faulty", "downpipe_at_wall", "drain_broken", "standing_water",
-        "ground_above_dpc", "slab_bridges_dpc", "sewage",
+        "roof_defect",
+        "flashing_lifted",
+        "window_seal_failed",
+        "penetration_unsealed",
+        "cladding_leaky",
+        "trim_rotten",
+        "ground_slopes_to_wall",
+        "pooling_at_wall",
+        "gutter_faulty",
+        "downpipe_at_wall",
+        "drain_broken",
+        "standing_water",
+        "ground_above_dpc",
+        "slab_bridges_dpc",
+        "sewage",
     ];
-    let tests = [("hose", "leaks"), ("isolate_supply", "stops"), ("run_fixture", "wets"), ("level_check", "falls_to_wall")];
+    let tests =
+        [("hose", "leaks"), ("isolate_supply", "stops"), ("run_fixture", "wets"), ("level_check", "falls_to_wall")];
     let found = found.map(|id| (id.to_owned(), When::There));
     let tests = tests.map(|(id, word)| (id.to_owned(), When::Is(word.into())));
     prop::sample::select(found.into_iter().chain(tests).collect::<Vec<_>>())
@@ -357,13 +370,21 @@ proptest! {
     }
 }
 
-
 #[test]
 fn figures_that_cannot_be_are_refused_by_name() {
     let wrong = [
-        ("rain_correlation", 1.5), ("rain_correlation", -1.01), ("air_rh_pct", 130.0), ("surface_rh_pct", -1.0), ("wood_mc_pct", 500.0),
-        ("growth_area_m2", -2.0), ("dehumidifier_l_day", -0.1), ("hours_below_dew", 400.0), ("occupants", -1.0), ("masonry_rel", -3.0),
-        ("air_dew_c", 900.0), ("worst_margin_c", f64::NAN),
+        ("rain_correlation", 1.5),
+        ("rain_correlation", -1.01),
+        ("air_rh_pct", 130.0),
+        ("surface_rh_pct", -1.0),
+        ("wood_mc_pct", 500.0),
+        ("growth_area_m2", -2.0),
+        ("dehumidifier_l_day", -0.1),
+        ("hours_below_dew", 400.0),
+        ("occupants", -1.0),
+        ("masonry_rel", -3.0),
+        ("air_dew_c", 900.0),
+        ("worst_margin_c", f64::NAN),
     ];
     for (id, figure) in wrong {
         for said in [

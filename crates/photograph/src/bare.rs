@@ -36,7 +36,9 @@ pub fn bare(format: Format, bytes: &[u8], orientation: Orientation) -> Result<Ve
 /// a zero stands the method, then a zlib stream.
 fn is_small_profile(chunk: &PngChunk) -> bool {
     let content = chunk.contents();
-    let Some(packed) = content.iter().position(|b| *b == 0).and_then(|end| content.get(end + 2..)) else { return false };
+    let Some(packed) = content.iter().position(|b| *b == 0).and_then(|end| content.get(end + 2..)) else {
+        return false;
+    };
     let most = LARGEST_PROFILE as u64;
     let unpacked = std::io::copy(&mut ZlibDecoder::new(packed).take(most + 1), &mut std::io::sink());
     unpacked.is_ok_and(|bytes| bytes <= most)

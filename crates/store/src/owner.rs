@@ -28,7 +28,8 @@ pub async fn migrate(owner_url: &str, serving_role: &str) -> Result<(), StoreErr
 }
 
 async fn grant(db: &impl ConnectionTrait, role: &str) -> Result<(), StoreError> {
-    let quoted = Statement::from_sql_and_values(db.get_database_backend(), "select quote_ident($1) as role", [role.into()]);
+    let quoted =
+        Statement::from_sql_and_values(db.get_database_backend(), "select quote_ident($1) as role", [role.into()]);
     let row = db.query_one_raw(quoted).await?;
     let role: String = row.map(|r| r.try_get("", "role")).transpose()?.unwrap_or_default();
     let grants = format!(

@@ -177,7 +177,9 @@ impl Failure {
             StatusCode::SERVICE_UNAVAILABLE => {
                 "The database is not answering. What you typed stays here; try again in a moment."
             }
-            StatusCode::UNPROCESSABLE_ENTITY => "It holds a character that cannot be read. Delete it and type it again.",
+            StatusCode::UNPROCESSABLE_ENTITY => {
+                "It holds a character that cannot be read. Delete it and type it again."
+            }
             _ => "This could not be worked out. What you typed stays here.",
         }
     }

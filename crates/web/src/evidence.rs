@@ -6,7 +6,7 @@ use crate::view::show::Show;
 use crate::view::spot::Spot;
 use judgement::building::Place;
 use judgement::call::Call;
-use judgement::cause::{Case, Fact, capacity, course, facts, season};
+use judgement::cause::{Case, Fact, capacity, course, facts};
 use judgement::finding::finding;
 use std::collections::BTreeMap;
 use store::{FindingRow, TestRun, Visit};
@@ -169,7 +169,9 @@ impl Gathered {
         if let Some(out) = &page.picture.outdoor {
             let href = section_at(page, Uuid::nil());
             let t = out.value.t.get();
-            self.said("season", season(t), format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
+            if self.case.outdoors(t).is_ok() {
+                self.source("season", format!("outdoors {}", show.temperature(t)), "Outdoor air".into(), href);
+            }
         }
     }
 }

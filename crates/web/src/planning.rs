@@ -154,7 +154,7 @@ impl Planned {
 
     /// The situation its tables are asked in.
     pub fn situation(&self) -> Situation<'_> {
-        Situation { case: &self.gathered.case, causes: &self.causes, choices: &self.choices, plan: self.plan.ids() }
+        Situation { plan: self.plan.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) }
     }
 
     /// A fix of it sized and priced.

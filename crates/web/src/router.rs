@@ -55,10 +55,7 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/building", get(building::page).post(building::change))
         .route("/jobs/{job}/findings", get(findings::page).post(findings::tick))
         .route("/jobs/{job}/findings/{finding}", post(findings::keep))
-        .route(
-            "/jobs/{job}/photos",
-            get(photos::page).post(photo_files::take),
-        )
+        .route("/jobs/{job}/photos", get(photos::page).post(photo_files::take))
         .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))

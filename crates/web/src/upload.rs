@@ -52,13 +52,19 @@ impl Upload {
             _ => Failure::BadForm(e.body_text()),
         };
         let patience = Patience::for_bytes(LIMIT);
-        let mut form =
-            Multipart::from_request(request, &()).await.map_err(|e| Failure::BadForm(e.body_text()))?;
+        let mut form = Multipart::from_request(request, &()).await.map_err(|e| Failure::BadForm(e.body_text()))?;
         let mut upload = Self::default();
         let mut total = 0;
         while let Some(mut field) = patience.wait(form.next_field()).await?.map_err(bad)? {
-            let of_file = field.file_name().map(|name| name.chars().filter(|c| !c.is_control()).take(LONGEST_NAME).collect());
-            let most = if of_file.is_none() { LONGEST_FIELD } else if keeps { LIMIT } else { 0 };
+            let of_file =
+                field.file_name().map(|name| name.chars().filter(|c| !c.is_control()).take(LONGEST_NAME).collect());
+            let most = if of_file.is_none() {
+                LONGEST_FIELD
+            } else if keeps {
+                LIMIT
+            } else {
+                0
+            };
             let name = field.name().unwrap_or_default().to_owned();
             let (bytes, length) = content(&mut field, most, &patience).await?;
             total += length;

@@ -106,6 +106,6 @@ pub fn dehumidifier(input: &Input) -> Answer {
     Ok(fields!({
         "capacity_l_day": running.capacity,
         "runtime_share": load.and(running.runtime),
-        "units_needed": running.units,
+        "units_needed": load.and(running.units),
     }))
 }

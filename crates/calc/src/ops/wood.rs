@@ -17,12 +17,13 @@ pub fn emc(input: &Input) -> Answer {
 
 /// The drying curve through readings and the day it passes the goal.
 pub fn drying_fit(input: &Input) -> Answer {
-    input.only(&["readings", "equilibrium_pct", "goal_pct"])?;
+    input.only(&["readings", "equilibrium_pct", "equilibrium_err_pct", "goal_pct"])?;
     let readings = input.pairs("readings", Days::new, MoistureContent::new)?;
     let equilibrium = input.required("equilibrium_pct", MoistureContent::new)?;
     let goal = input.required("goal_pct", MoistureContent::new)?;
-    let fit = drying::drying_fit(&readings, equilibrium).map_err(|e| input.fault("readings", e))?;
-    let passes = fit.passes(goal);
+    let err = input.optional("equilibrium_err_pct", MoistureContent::new)?.map_or(0.0, MoistureContent::get);
+    let fitted = drying::forecast(&readings, (equilibrium, err), goal);
+    let (fit, passes) = fitted.map_err(|e| input.fault("readings", e))?;
     Ok(fields!({
         "k_per_day": fit.k,
         "day_of_goal": passes.map(|f| f.day),

@@ -1,6 +1,6 @@
 //! Wood.
 
-use super::{Field, RH_DOUBT, Sheet, T_DOUBT, figure, measured, nothing_to_add, quantity};
+use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, quantity};
 use crate::drawing::course;
 use crate::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
 
@@ -42,6 +42,7 @@ pub static DRYING: Sheet = Sheet {
             example: &[(0.0, 28.4), (1.0, 25.9), (2.0, 24.2), (4.0, 21.0), (7.0, 17.6)],
         },
         quantity("equilibrium_pct", "Dry standard (equilibrium)", &PERCENT, 11.0),
+        defaulted("equilibrium_err_pct", "which may be off by", &PERCENT, 1.0),
         quantity("goal_pct", "Goal", &PERCENT, 15.0),
     ],
     results: &[
@@ -52,7 +53,7 @@ pub static DRYING: Sheet = Sheet {
     ],
     formula: &[
         "MC(t) = MC_e + (MC₀ − MC_e) e^(−kt), MC₀ and k by least squares",
-        "band: first order in MC₀ and k, Student’s t for n − 2 readings",
+        "band: first order in MC₀ and k, Student’s t for n − 2 readings, and by the doubt of MC_e",
     ],
     source: "Exponential drying; goals by common practice.",
     verdict: |c| match (c.flag("stalled"), c.got_if("day_of_goal")) {

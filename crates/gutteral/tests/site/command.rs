@@ -195,7 +195,9 @@ async fn jobs(base: &str) -> Result<usize, String> {
 async fn the_demo_comes_up_with_all_its_data_however_it_ended() {
     let home = std::env::temp_dir().join(format!("gutteral-demo-{}", std::process::id()));
     // Killed while its tables are made, while its data is loaded, and while it serves.
-    for (words, signal) in [("Starting the database", "-9"), ("Bringing its tables", "-9"), ("Bringing its tables", "-HUP")] {
+    for (words, signal) in
+        [("Starting the database", "-9"), ("Bringing its tables", "-9"), ("Bringing its tables", "-HUP")]
+    {
         let mut demo = Demo::start(&home, &[]);
         demo.says(words).await;
         demo.signal(signal).await;
@@ -206,7 +208,11 @@ async fn the_demo_comes_up_with_all_its_data_however_it_ended() {
         assert_eq!(jobs(&base).await, Ok(4), "before {signal}");
         let ended = demo.signal(signal).await;
         assert_eq!(ended.success(), signal != "-9", "{ended:?}");
-        assert_eq!(home.join("postgres/postmaster.pid").exists(), signal == "-9", "{signal}: the database stops with it");
+        assert_eq!(
+            home.join("postgres/postmaster.pid").exists(),
+            signal == "-9",
+            "{signal}: the database stops with it"
+        );
     }
     // While it runs, nobody else touches its folder, whatever they ask for.
     let mut demo = Demo::start(&home, &[]);

@@ -20,7 +20,13 @@ struct Form {
 fn attribute(tag: &str, name: &str) -> Option<String> {
     let rest = tag.split(&format!(" {name}=\"")).nth(1)?;
     let raw = rest.split('"').next()?;
-    Some(raw.replace("&#38;", "&").replace("&amp;", "&").replace("&#34;", "\"").replace("&#60;", "<").replace("&#39;", "'"))
+    Some(
+        raw.replace("&#38;", "&")
+            .replace("&amp;", "&")
+            .replace("&#34;", "\"")
+            .replace("&#60;", "<")
+            .replace("&#39;", "'"),
+    )
 }
 
 /// The forms of a page that are posted; a button that has a name or an action of its own makes another.
@@ -85,7 +91,8 @@ impl Caller {
 
 /// Every form of every page the demo's consultant can come to, each kind once.
 async fn every_form(caller: &Caller) -> Vec<Form> {
-    let mut pages = vec!["/docket".to_owned(), "/bench".into(), "/prices".into(), "/calendar".into(), "/jobs/new".into()];
+    let mut pages =
+        vec!["/docket".to_owned(), "/bench".into(), "/prices".into(), "/calendar".into(), "/jobs/new".into()];
     let bench = caller.get("/bench").await.body;
     pages.push(crate::harness::client::link(&bench, "/bench/0"));
     for job in [caller.job("School archive").await, caller.job("Mill keeper").await] {
@@ -104,7 +111,12 @@ async fn every_form(caller: &Caller) -> Vec<Form> {
                 let href = href.replace("&#38;", "&").replace("&amp;", "&");
                 let path = href.split('#').next().unwrap().to_owned();
                 if path.starts_with(&job) && !path.contains("readings.") && !path.contains("/thumb") {
-                    let ids = |s: &str| s.split(['/', '?', '=', '&']).map(|x| if x.len() == 36 { "*" } else { x }).collect::<Vec<_>>().join("/");
+                    let ids = |s: &str| {
+                        s.split(['/', '?', '=', '&'])
+                            .map(|x| if x.len() == 36 { "*" } else { x })
+                            .collect::<Vec<_>>()
+                            .join("/")
+                    };
                     deeper.entry(ids(&path)).or_insert(path);
                 }
             }
@@ -128,9 +140,21 @@ async fn every_form(caller: &Caller) -> Vec<Form> {
 fn hostile() -> Vec<String> {
     let foreign = "0198c0de-0000-7000-8000-000000000001";
     let texts = [
-        "", "\0", "a\u{1}b\u{1b}[31m", "\u{202e}\u{feff}<script>alert(1)</script>", "'; drop table job; --", "-1e308",
-        "99999999999999999999", "NaN", "+262142-12-31", "0001-01-01", "\t/evil.example", "%00%0d%0aX: y", foreign,
-        "{\"a\":[{}]}", "[{\"kind\":\"circle\",\"at\":[1,1],\"r\":2,\"words\":\"\\u0000\"}]",
+        "",
+        "\0",
+        "a\u{1}b\u{1b}[31m",
+        "\u{202e}\u{feff}<script>alert(1)</script>",
+        "'; drop table job; --",
+        "-1e308",
+        "99999999999999999999",
+        "NaN",
+        "+262142-12-31",
+        "0001-01-01",
+        "\t/evil.example",
+        "%00%0d%0aX: y",
+        foreign,
+        "{\"a\":[{}]}",
+        "[{\"kind\":\"circle\",\"at\":[1,1],\"r\":2,\"words\":\"\\u0000\"}]",
     ];
     texts.map(str::to_owned).into_iter().chain(["long ".repeat(20_000)]).collect()
 }
@@ -186,7 +210,13 @@ async fn every_form_sent_twice_at_once_is_done_once_and_answered_alike() {
             continue;
         }
         let (one, two) = tokio::join!(caller.sends(&form, &form.fields), caller.sends(&form, &form.fields));
-        assert!(one.status.as_u16() < 500 && two.status.as_u16() < 500, "{}: {} {}", shape(&form), one.status, two.body);
+        assert!(
+            one.status.as_u16() < 500 && two.status.as_u16() < 500,
+            "{}: {} {}",
+            shape(&form),
+            one.status,
+            two.body
+        );
         assert_eq!((one.status, &one.location), (two.status, &two.location), "{}", shape(&form));
     }
     let twice = "select count(*) from (select practice_id, job_id, what, at from change where at > now() - interval '1 hour' \
@@ -194,9 +224,7 @@ async fn every_form_sent_twice_at_once_is_done_once_and_answered_alike() {
     assert_eq!(site.number(twice).await, 0);
     let bench = caller.get("/bench").await.body;
     let id = hidden(bench.split("class=\"fields bench\"").nth(1).unwrap(), "id");
-    let probe = [
-        ("id", id.as_str()), ("name", "Twin"), ("air_err", "1"), ("rh_err", "1"), ("surface_err", "1"),
-    ];
+    let probe = [("id", id.as_str()), ("name", "Twin"), ("air_err", "1"), ("rh_err", "1"), ("surface_err", "1")];
     tokio::join!(caller.post("/bench", &probe), caller.post("/bench", &probe));
     assert_eq!(site.count("instrument where name = 'Twin'").await, 1);
 }
@@ -214,15 +242,19 @@ async fn an_id_of_another_job_is_refused_and_what_is_done_stays_done() {
     assert!(reused.body.contains("used for something else") && !hidden(&reused.body, "id").contains(&id));
     let there = format!("finding where id = '{id}' and job_id = '{}'", mill.trim_start_matches("/jobs/"));
     assert_eq!(site.count(&there).await, 1, "it stays where it was found");
-    let visit = site.text("select v.id::text from visit v join job j on j.id = v.job_id where j.name like 'Mill%' limit 1").await;
+    let visit = site
+        .text("select v.id::text from visit v join job j on j.id = v.job_id where j.name like 'Mill%' limit 1")
+        .await;
     let empty = Uuid::now_v7().to_string();
-    let form = [("id", empty.as_str()), ("name", "Empty"), ("structure", "slab"), ("climate", "cold"), ("design", "-5")];
+    let form =
+        [("id", empty.as_str()), ("name", "Empty"), ("structure", "slab"), ("climate", "cold"), ("design", "-5")];
     assert!(caller.post("/jobs/new", &form).await.status.is_redirection());
     assert_eq!(caller.post(&format!("/jobs/{empty}/visits"), &[("id", &visit)]).await.status, StatusCode::CONFLICT);
 
     // A follow-up ended twice, by two people at once and by one later, is ended once and comes back once.
     let docket = caller.get("/calendar").await.body;
-    let path = docket.split("action=\"").skip(1).filter_map(|r| r.split('"').next()).find(|a| a.contains("/follow-ups/"));
+    let path =
+        docket.split("action=\"").skip(1).filter_map(|r| r.split('"').next()).find(|a| a.contains("/follow-ups/"));
     let path = path.unwrap().to_owned();
     let ids = [Uuid::now_v7().to_string(), Uuid::now_v7().to_string()];
     let done = |id: &'_ str| vec![("id", id.to_owned()), ("act", "done".to_owned()), ("back", "docket".to_owned())];
@@ -336,7 +368,9 @@ async fn many_pictures_at_once_stand_in_line_and_others_go_on_working() {
     let other = Caller::signed_in(&site, "odd@low-harbor.example").await;
     let job = caller.job("Mill keeper").await;
     let before = site.count("photo").await;
-    let large = image::RgbImage::from_fn(4000, 3000, |x, y| image::Rgb([(x % 251) as u8, (y % 241) as u8, (x * y % 239) as u8]));
+    let large = image::RgbImage::from_fn(4000, 3000, |x, y| {
+        image::Rgb([(x % 251) as u8, (y % 241) as u8, (x * y % 239) as u8])
+    });
     let mut file = std::io::Cursor::new(Vec::new());
     image::DynamicImage::ImageRgb8(large).write_to(&mut file, image::ImageFormat::Jpeg).unwrap();
     let file = file.into_inner();
@@ -355,7 +389,11 @@ async fn many_pictures_at_once_stand_in_line_and_others_go_on_working() {
     };
     let (sent, looked) = tokio::join!(futures(send), look);
     assert_eq!(looked, StatusCode::OK);
-    assert!(sent.iter().all(|a| a.status == StatusCode::SEE_OTHER), "{:?}", sent.iter().map(|a| a.status).collect::<Vec<_>>());
+    assert!(
+        sent.iter().all(|a| a.status == StatusCode::SEE_OTHER),
+        "{:?}",
+        sent.iter().map(|a| a.status).collect::<Vec<_>>()
+    );
     assert_eq!(site.count("photo").await, before + 24);
 }
 
@@ -381,10 +419,13 @@ async fn a_full_disk_is_said_as_such_and_recovers() {
     )
     .await;
     let id = Uuid::now_v7().to_string();
-    let form = [("id", id.as_str()), ("name", "Weir lodge"), ("structure", "slab"), ("climate", "cold"), ("design", "-5")];
+    let form =
+        [("id", id.as_str()), ("name", "Weir lodge"), ("structure", "slab"), ("climate", "cold"), ("design", "-5")];
     let full = caller.post("/jobs/new", &form).await;
     assert_eq!(full.status, StatusCode::INSUFFICIENT_STORAGE);
-    assert!(full.body.contains("no room left") && full.body.contains("Weir lodge") && full.body.contains("Send it again"));
+    assert!(
+        full.body.contains("no room left") && full.body.contains("Weir lodge") && full.body.contains("Send it again")
+    );
     site.run("drop trigger full_disk on job").await;
     assert!(caller.post("/jobs/new", &form).await.status.is_redirection());
 }

@@ -73,6 +73,9 @@ impl fmt::Display for AirError {
 
 impl std::error::Error for AirError {}
 
+/// How far RH over water may pass ice saturation and still be a hygrometer's error, %: a good one's accuracy (common practice).
+const ICE_SLACK: f64 = 3.0;
+
 /// Air with its vapor, never above saturation.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct MoistAir {
@@ -82,18 +85,22 @@ pub struct MoistAir {
 }
 
 impl MoistAir {
-    /// From temperature and relative humidity, the latter over ice or over water below 0 °C.
+    /// From temperature and relative humidity, the latter over ice or over water below 0 °C. Over water up to 3 % beyond ice
+    /// saturation count as saturated: hygrometers drift there in frost.
     ///
     /// # Errors
-    /// - [`AirError::BeyondIceSaturation`] below 0 °C when RH over water means more vapor than ice allows.
+    /// - [`AirError::BeyondIceSaturation`] below 0 °C when RH over water means more vapor than that.
     /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
     #[inline]
     pub fn from_rh(t: Temperature, rh: RelativeHumidity, over: Over, p: Pressure) -> Result<Self, AirError> {
         // Only over water in frost can a relative humidity mean more vapor than ice allows.
         if over == Over::Water && t.get() < 0.0 {
             let limit = saturation_rh(t, over);
-            if rh.get() > limit {
+            if rh.get() > limit + ICE_SLACK {
                 return Err(AirError::BeyondIceSaturation { rh: rh.get(), limit });
+            }
+            if rh.get() > limit {
+                return Self::saturated(t, p);
             }
         }
         Self::with_vapor(t, rh.get() / 100.0 * saturation_pressure_over(t, over), p)

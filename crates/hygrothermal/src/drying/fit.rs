@@ -56,6 +56,41 @@ pub struct Forecast {
     pub high: f64,
 }
 
+/// When a goal is passed by what was read, with the doubt of the equilibrium in its band.
+///
+/// `err` is how far the equilibrium may be off, % MC (0 for none). To first order: the day moves by as much as a refit with the
+/// equilibrium a little off says, and that joins the band of the fit by root sum of squares.
+///
+/// # Errors
+/// As [`drying_fit`].
+pub fn forecast(
+    readings: &[(Days, MoistureContent)],
+    (equilibrium, err): (MoistureContent, f64),
+    goal: MoistureContent,
+) -> Result<(DryingFit, Option<Forecast>), DryingError> {
+    let fit = drying_fit(readings, equilibrium)?;
+    let Some(on_curve) = fit.passes(goal) else { return Ok((fit, None)) };
+    // A hundredth of the way, so that the refit stays on the same side of the goal.
+    let off = 0.01 * err.min((goal.get() - equilibrium.get()).abs());
+    let moved = |by: f64| {
+        let at = MoistureContent::new((equilibrium.get() + by).max(0.0)).ok()?;
+        drying_fit(readings, at).ok()?.passes(goal).map(|f| f.day)
+    };
+    let slope = if off > 0.0 {
+        // One-sided where the other side has no answer.
+        match (moved(-off), moved(off)) {
+            (Some(a), Some(b)) => (b - a) / (2.0 * off),
+            (Some(a), None) => (on_curve.day - a) / off,
+            (None, Some(b)) => (b - on_curve.day) / off,
+            (None, None) => f64::INFINITY,
+        }
+    } else {
+        0.0
+    };
+    let half = (on_curve.high - on_curve.day).hypot(slope * err);
+    Ok((fit, Some(Forecast { low: on_curve.day - half, high: on_curve.day + half, ..on_curve })))
+}
+
 /// The fitted curve.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct DryingFit {

@@ -3,5 +3,5 @@
 mod fit;
 mod watch;
 
-pub use fit::{DryingError, DryingFit, Forecast, drying_fit};
+pub use fit::{DryingError, DryingFit, Forecast, drying_fit, forecast};
 pub use watch::{OutOfBounds, depression, out_of_bounds};

@@ -1,7 +1,7 @@
 //! The temperature factor: what a construction does between two temperatures, and the insulation it lacks.
 
 use super::verdict::MOLD_RH;
-use crate::air::{MoistAir, dew_point};
+use crate::air::{MoistAir, dew_point, saturation_pressure};
 use crate::buildup::insulation_beyond;
 use crate::quantity::{Measured, Temperature, ThermalResistance};
 
@@ -97,7 +97,7 @@ pub struct AddedInsulation {
 ///
 /// # Formula
 /// T_si = T_i − (T_i − T_e) R_si/R; solved for R at the target's surface temperature: the dew point, or the
-/// temperature at which p_v is 80 % of saturation. `r_existing` is the whole construction with its films.
+/// temperature at which p_v is 80 % of saturation. `None` where the air itself stands at or over that line. `r_existing` is the whole construction with its films.
 /// Source: ISO 6946 surface temperature, ISO 13788:2012 criterion.
 #[must_use]
 pub fn added_insulation(
@@ -113,6 +113,10 @@ pub fn added_insulation(
     let Some(needed) = dew_point(inside.vapor_pressure() / target.share()) else {
         return AddedInsulation { surface_before, added: Some(0.0) };
     };
+    // Air that stands at the target's line itself: a surface as warm as the air would still be at it.
+    if inside.vapor_pressure() >= target.share() * saturation_pressure(warm) * (1.0 - 1e-12) {
+        return AddedInsulation { surface_before, added: None };
+    }
     let beyond = ThermalResistance::new(r_existing.get() - r_si.get()).unwrap_or(ThermalResistance::const_checked(0.0));
     AddedInsulation { surface_before, added: insulation_beyond((warm, r_si), (outside, beyond), needed) }
 }

@@ -78,7 +78,11 @@ fn range(id: &str) -> [f64; 2] {
 
 fn in_range(id: &str, figure: f64) -> Result<(), NotEvidence> {
     let [low, high] = range(id);
-    if (low..=high).contains(&figure) { Ok(()) } else { Err(NotEvidence::OutOfRange { id: id.into(), low, high, figure }) }
+    if (low..=high).contains(&figure) {
+        Ok(())
+    } else {
+        Err(NotEvidence::OutOfRange { id: id.into(), low, high, figure })
+    }
 }
 
 impl Case {

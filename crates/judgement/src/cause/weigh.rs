@@ -9,6 +9,8 @@ use std::f64::consts::SQRT_2;
 const ALIKE: i32 = 4;
 /// Part of its weight the season's air keeps beside a known event: after a flood the air is wet whatever the season (ours).
 const BESIDE_EVENT: f64 = 0.35;
+/// How often what is seen, tested or read is simply mistaken (ours): no single piece can settle everything.
+const MISTAKEN: f64 = 0.05;
 /// Findings that are a known event.
 const EVENTS: [&str; 2] = ["flood_event", "pipe_burst_event"];
 /// Relative humidity under which a machine has nothing to take out, and from which on it is judged in full, %: what
@@ -32,9 +34,11 @@ pub struct Weighed {
 
 /// Everything known of a case with what it weighs there.
 pub fn weigh(case: &Case) -> Vec<Weighed> {
-    let mut all: Vec<Weighed> = case.pieces().map(|(e, o, read)| Weighed { evidence: e, outcome: o, weights: own(e, o, read) }).collect();
+    let mut all: Vec<Weighed> =
+        case.pieces().map(|(e, o, read)| Weighed { evidence: e, outcome: o, weights: own(e, o, read) }).collect();
     let event = EVENTS.iter().any(|id| case.has(id)) || case.word_of("trouble_when") == Some("after_event");
     for w in &mut all {
+        w.weights.iter_mut().for_each(|x| *x = ((1.0 - MISTAKEN) * x.exp() + MISTAKEN).ln());
         let kept: f64 = doubts_of(case, &w.evidence.id).map(|d| d.keeps).product();
         let quiet = if event && w.evidence.group.is_some() { BESIDE_EVENT } else { 1.0 };
         w.weights.iter_mut().for_each(|x| *x *= kept * quiet);

@@ -254,7 +254,8 @@ impl Scope {
         let about = tables.iter().fold(Condition::any(), |any, table| {
             any.add(Expr::cust_with_values("rows @> $1", [json!([{ "table": table }])]))
         });
-        let undone = "not exists (select from change u where u.practice_id = change.practice_id and u.undoes = change.id)";
+        let undone =
+            "not exists (select from change u where u.practice_id = change.practice_id and u.undoes = change.id)";
         let open = self
             .of_job(job)
             .filter(about)

@@ -7,7 +7,9 @@ use crate::scope::Scope;
 use chrono::{DateTime, Utc};
 use judgement::building::{Building, Climate, Structure};
 use sea_orm::sea_query::Expr;
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, Select};
+use sea_orm::{
+    ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, Select,
+};
 use std::collections::HashMap;
 use uuid::Uuid;
 

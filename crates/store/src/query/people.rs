@@ -4,9 +4,7 @@ use crate::entity::{consultant, practice, session};
 use crate::error::StoreError;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
-use sea_orm::{
-    ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, TransactionTrait,
-};
+use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, TransactionTrait};
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
 use uuid::Uuid;

@@ -95,7 +95,9 @@ fn asked(body: &[u8]) -> Result<Asked, (StatusCode, String)> {
     let cost: u64 = requests.iter().map(calc::cost).sum();
     if cost > MOST_WORK {
         let share = cost.div_ceil(MOST_WORK);
-        return Err(large(format!("this is about {share} times the work of one call: ask in parts, or use gutteral calc")));
+        return Err(large(format!(
+            "this is about {share} times the work of one call: ask in parts, or use gutteral calc"
+        )));
     }
     Ok(Asked { requests, list, cost })
 }

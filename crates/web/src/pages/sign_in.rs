@@ -129,7 +129,8 @@ pub async fn submit(
     let known = account.as_ref().map(|a| known::known(&app, &headers, a.consultant_id)).transpose()?.flatten();
     let tries = Tries::new(&app, &email, address, known);
     let Some(wait) = tries.count(now).await? else {
-        let error = "Too many tries. Wait ten minutes, then try again; a browser you signed in from before may try now.";
+        let error =
+            "Too many tries. Wait ten minutes, then try again; a browser you signed in from before may try now.";
         return Ok(again(StatusCode::TOO_MANY_REQUESTS, error).into_response());
     };
     tokio::time::sleep(wait).await;

@@ -245,13 +245,13 @@ pub fn phases(planned: &Planned, costs: &[Cost], wanted: Option<&str>) -> Vec<Ph
             overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
             done: own.and_then(|s| s.done_on).map(day),
             stage: stage_of(planned, step).words(),
-            who: step.fix.who.words(),
+            who: step.who.words(),
             cost: sum(cost.total(), currency),
             chosen: wanted == Some(step.fix.id.as_str()),
         };
         match out.last_mut() {
-            Some((phase, rows)) if *phase == step.fix.phase => rows.steps.push(row),
-            _ => out.push((step.fix.phase, PhaseRows { name: step.fix.phase.words(), steps: vec![row] })),
+            Some((phase, rows)) if *phase == step.phase => rows.steps.push(row),
+            _ => out.push((step.phase, PhaseRows { name: step.phase.words(), steps: vec![row] })),
         }
     }
     out.into_iter().map(|(_, rows)| rows).collect()
@@ -290,8 +290,8 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
         name: &step.fix.name,
         how: &step.fix.how,
         verify: &step.fix.verify,
-        who: step.fix.who.words(),
-        phase: step.fix.phase.words(),
+        who: step.who.words(),
+        phase: step.phase.words(),
         stage,
         because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
         found: step.found.iter().filter_map(told).collect(),
@@ -568,7 +568,7 @@ impl PlanReport {
             }
         }
         let step = |s: &Step| ReportStep {
-            phase: s.fix.phase.words(),
+            phase: s.phase.words(),
             stage: stage_of(planned, s).words(),
             needs: said(s).join("; "),
             detail: detail(show, page, planned, s),

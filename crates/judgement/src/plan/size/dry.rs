@@ -164,6 +164,9 @@ pub fn dry_out(w: &mut Work) -> Option<()> {
     Some(())
 }
 
+/// How far wood's equilibrium computed from the air may be off, % (ours).
+const EQUILIBRIUM_ERR: f64 = 1.0;
+
 /// When the wettest station with enough readings passes the goal.
 fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
     let mut stations: Vec<uuid::Uuid> = w.site.wood.iter().map(|r| r.0).collect();
@@ -174,17 +177,19 @@ fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
     let own: Vec<(f64, f64)> = w.site.wood.iter().filter(|r| r.0 == wettest).map(|r| (r.1, r.2)).collect();
     let read: Option<Vec<_>> =
         own.iter().map(|(day, mc)| Some((Days::new(*day).ok()?, MoistureContent::new(*mc).ok()?))).collect();
-    let fit = read
-        .zip(MoistureContent::new(equilibrium).ok())
-        .and_then(|(r, e)| hygrothermal::drying::drying_fit(&r, e).ok());
-    let (Some(fit), Ok(goal)) = (fit, MoistureContent::new(goal)) else {
+    let known = read.zip(MoistureContent::new(equilibrium).ok()).zip(MoistureContent::new(goal).ok());
+    let fitted = known.and_then(|((r, e), g)| hygrothermal::drying::forecast(&r, (e, EQUILIBRIUM_ERR), g).ok());
+    let Some((_, passes)) = fitted else {
         w.note("Three readings of the same wood on different days tell when it will be dry.");
         return;
     };
-    match fit.passes(goal) {
+    match passes {
         Some(f) => {
             let today = own.last().map_or(0.0, |r| r.0);
             w.found("Days until the wettest wood passes the goal", Measure::Days, (f.day - today).max(0.0));
+            if f.high.is_finite() {
+                w.found("and at the latest", Measure::Days, (f.high - today).max(0.0));
+            }
         }
         None => {
             w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes.")
