@@ -53,7 +53,8 @@ pub static TEMPERATURE: Kind = pair(&[
     Unit { name: "°F", factor: 1.0 / 1.8, offset: -32.0 / 1.8, decimals: Some(1), typed: &["f"] },
 ]);
 /// Differences of temperature.
-pub static DIFFERENCE: Kind = pair(&[unit("°C", 1.0, Some(1), &["c", "k"]), unit("°F", 1.0 / 1.8, Some(1), &["f"])]);
+pub static DIFFERENCE: Kind =
+    pair(&[unit("K", 1.0, Some(1), &["c", "k"]), unit("°F difference", 1.0 / 1.8, Some(1), &["f", "°f"])]);
 /// Per cent.
 pub static PERCENT: Kind = both(&[unit("%", 1.0, Some(1), &[])]);
 /// Shares given from 0 to 1, shown as per cent.

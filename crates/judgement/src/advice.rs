@@ -1,13 +1,13 @@
 //! A first recommendation for each space, from computed comparison only: no diagnosis.
 
-use crate::building::{Building, Side, Space};
+use crate::building::{Boundary, Building, Level, Material, Side, Space, Surface};
 use crate::cautions::Work;
-use crate::picture::{Picture, SpaceState, SurfaceRead};
+use crate::picture::{Picture, SpaceState, SurfaceRead, vapor_band};
 use crate::reading::AirState;
 use hygrothermal::air::{MoistAir, dew_point};
 use hygrothermal::quantity::{AirFlow, Area, Measured, Pressure, Temperature, ThermalResistance};
 use hygrothermal::space::{bare_soil_evaporation, compare_air, removal};
-use hygrothermal::surface::{MOLD_RH, Target, TemperatureFactor, added_insulation};
+use hygrothermal::surface::{MOLD_RH, Target, TemperatureFactor, Verdict, added_insulation};
 use uuid::Uuid;
 
 /// Air RH held to where nothing else asks for less, % (common practice: the stricter of the usual ceilings).
@@ -24,6 +24,17 @@ pub struct SpaceAdvice {
     pub drying: Option<Drying>,
     /// One entry for each surface read that stands between a space kept warm and outdoors.
     pub insulation: Vec<InsulationAdvice>,
+    /// Under a roof: the space below that feeds it.
+    pub from_below: Option<FromBelow>,
+}
+
+/// A wet space under a roof, fed by the rooms.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct FromBelow {
+    /// The space whose air comes up.
+    pub space_id: Uuid,
+    /// Its vapor pressure less that under the roof, Pa, with its band.
+    pub drive: Measured,
 }
 
 /// Ventilate or not.
@@ -62,8 +73,10 @@ pub struct AirComparison {
 /// Ventilate or not, or can't tell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum AirCall {
-    /// Outdoor air is drier beyond doubt.
+    /// Outdoor air is drier beyond doubt, and something here is wet or humid.
     Ventilate,
+    /// Outdoor air is drier, but nothing here asks for it.
+    NotNeeded,
     /// Outdoor air is wetter beyond doubt.
     KeepClosed,
     /// The bands overlap.
@@ -151,8 +164,40 @@ pub enum InsulationCall {
     StaysDry(DesignNight),
     /// It needs more.
     Add(DesignNight),
+    /// It will be wet, and insulation is not what is done about it.
+    Otherwise(DesignNight, Remedy),
     /// No insulation keeps it clear at this moisture: the air must be dried.
     DryTheAir(DesignNight),
+}
+
+/// What is done about a surface that nobody insulates (common practice).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Remedy {
+    /// Glass: drier air, a cover at night, better glazing.
+    Glass,
+    /// Metal through the construction: a thermal break.
+    Metal,
+    /// A membrane, film or cloth: a more open one outside.
+    Membrane,
+    /// A hatch: its gasket and an insulated cover on its far side.
+    Hatch,
+    /// The crown ring of a round dwelling: the opening, and a cover at night.
+    Crown,
+}
+
+impl Remedy {
+    /// What a surface is, where it is none that takes insulation.
+    fn of(surface: &Surface) -> Option<Self> {
+        let named = |word: &str| surface.name.to_lowercase().split(|c: char| !c.is_alphanumeric()).any(|w| w == word);
+        match surface.material {
+            _ if named("crown") => Some(Self::Crown),
+            Material::Glass => Some(Self::Glass),
+            Material::Metal => Some(Self::Metal),
+            Material::Fabric => Some(Self::Membrane),
+            _ if named("hatch") => Some(Self::Hatch),
+            _ => None,
+        }
+    }
 }
 
 /// Why a temperature factor cannot be used.
@@ -205,7 +250,7 @@ pub fn advise(
 ) -> SpaceAdvice {
     let Some(state) = picture.space(space.id) else {
         let air = AirAdvice::NotRead { outdoor_missing: picture.outdoor.is_none() };
-        return SpaceAdvice { space_id: space.id, air, drying: None, insulation: Vec::new() };
+        return SpaceAdvice { space_id: space.id, air, drying: None, insulation: Vec::new(), from_below: None };
     };
     let air = air_advice(building, space, state, picture.outdoor.as_ref());
     let drying = drying(building, space, state, picture.outdoor.as_ref());
@@ -213,7 +258,37 @@ pub fn advise(
     let design_outdoor = design_outdoor.filter(|_| space.kind.kept_warm());
     let insulation =
         design_outdoor.map(|t| insulation(building, state, picture.outdoor.as_ref(), t)).unwrap_or_default();
-    SpaceAdvice { space_id: space.id, air, drying, insulation }
+    SpaceAdvice { space_id: space.id, air, drying, insulation, from_below: from_below(building, picture, space, state) }
+}
+
+/// Whether anything in a space is wet or asks to be drier: a surface that is not dry, or air over its ceiling.
+fn asks(state: &SpaceState) -> bool {
+    let wet = state.worst().is_some_and(|v| v != Verdict::Dry);
+    wet || state.air.is_some_and(|a| a.value.rh.get() > RH_CEILING)
+}
+
+/// The room whose air feeds a wet space under a roof: the wettest of those next to it that holds more vapor than it, beyond
+/// the band, while it holds more than outdoors: what comes up must be more than what blows in.
+fn from_below(building: &Building, picture: &Picture, space: &Space, state: &SpaceState) -> Option<FromBelow> {
+    let own = state.air.as_ref()?;
+    if space.level != Level::Roof || !asks(state) {
+        return None;
+    }
+    let drier_outside = picture.outdoor.as_ref()?.dew?.minus(own.dew?);
+    if drier_outside.value >= 0.0 || drier_outside.spans_zero() {
+        return None;
+    }
+    let beside = |b: &Boundary| match b.beyond {
+        Side::Space(id) if b.space_id == space.id => Some(id),
+        Side::Space(id) if id == space.id => Some(b.space_id),
+        _ => None,
+    };
+    let rooms = building.boundaries.iter().filter_map(beside);
+    let fed = rooms.filter_map(|id| {
+        let drive = vapor_band(picture.space(id)?.air.as_ref()?).minus(vapor_band(own));
+        (drive.value > 0.0 && !drive.spans_zero()).then_some(FromBelow { space_id: id, drive })
+    });
+    fed.max_by(|a, b| a.drive.value.total_cmp(&b.drive.value))
 }
 
 impl SpaceAdvice {
@@ -225,7 +300,7 @@ impl SpaceAdvice {
             match c.call {
                 AirCall::Ventilate => work.push(Work::Ventilate),
                 AirCall::KeepClosed => work.push(Work::KeepClosed),
-                AirCall::CantTell => {}
+                AirCall::CantTell | AirCall::NotNeeded => {}
             }
         }
         if matches!(&self.drying, Some(Drying { call: DryingCall::Dehumidify(_), .. })) {
@@ -253,7 +328,8 @@ fn air_advice(building: &Building, space: &Space, state: &SpaceState, outdoor: O
     let difference = dew_in.minus(dew_out);
     let call = match difference {
         d if d.spans_zero() => AirCall::CantTell,
-        d if d.value > 0.0 => AirCall::Ventilate,
+        d if d.value > 0.0 && asks(state) => AirCall::Ventilate,
+        d if d.value > 0.0 => AirCall::NotNeeded,
         _ => AirCall::KeepClosed,
     };
     AirAdvice::Compared(Box::new(AirComparison {
@@ -357,10 +433,14 @@ fn insulation(
         .filter_map(|s| {
             let boundary = against_outdoors(s.surface_id)?;
             let read = s.read.as_ref()?;
-            Some(InsulationAdvice {
-                surface_id: s.surface_id,
-                call: design_night(read, outdoor, design, boundary.face.r_si()),
-            })
+            let call = match design_night(read, outdoor, design, boundary.face.r_si()) {
+                InsulationCall::Add(night) => building
+                    .surface(s.surface_id)
+                    .and_then(Remedy::of)
+                    .map_or(InsulationCall::Add(night), |remedy| InsulationCall::Otherwise(night, remedy)),
+                call => call,
+            };
+            Some(InsulationAdvice { surface_id: s.surface_id, call })
         })
         .collect()
 }

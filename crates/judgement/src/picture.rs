@@ -53,7 +53,8 @@ pub struct SurfaceRead {
     pub beside: Option<AirState>,
     /// The verdict; `None` while the space's air has not been read on this visit.
     pub judged: Option<Judged>,
-    /// Temperature factor against outdoor air; `None` under 5 K of difference or with no outdoor reading.
+    /// Temperature factor between the air of its own two sides, outdoors or another space; `None` under 5 K of difference, where
+    /// the far side was not read, or where it is the ground.
     pub factor: Option<TemperatureFactor>,
 }
 
@@ -90,7 +91,7 @@ pub fn picture(building: &Building, readings: &[Reading]) -> Picture {
         .map(|space| SpaceState {
             space_id: space.id,
             air: visit.latest_air(Place::Space(space.id)),
-            surfaces: building.surfaces_in(space.id).map(|s| visit.surface(s, outdoor.as_ref())).collect(),
+            surfaces: building.surfaces_in(space.id).map(|s| visit.surface(s)).collect(),
         })
         .collect();
     let boundaries =
@@ -165,16 +166,27 @@ impl<'a> Visit<'a> {
         self.at(place).filter_map(AirState::of).min_by_key(|a| a.taken_ms.abs_diff(taken_ms))
     }
 
-    fn surface(&self, surface: &Surface, outdoor: Option<&AirState>) -> SurfaceState {
+    fn surface(&self, surface: &Surface) -> SurfaceState {
         let read = self.at(Place::Surface(surface.id)).rev().find_map(|r| match r.observed {
-            Observed::Surface(t) => Some(self.judge(r, t, surface.space_id, outdoor)),
+            Observed::Surface(t) => Some(self.judge(r, t, surface)),
             _ => None,
         });
         SurfaceState { surface_id: surface.id, read }
     }
 
-    fn judge(&self, reading: &Reading, t: Temperature, space_id: Uuid, outdoor: Option<&AirState>) -> SurfaceRead {
-        let beside = self.nearest_air(Place::Space(space_id), reading.taken_ms);
+    /// The air on the other side of a surface; none in the ground.
+    fn far_air(&self, surface: &Surface, taken_ms: i64) -> Option<AirState> {
+        let boundary = self.building.boundary(surface.boundary_id)?;
+        match boundary.beyond {
+            Side::Outdoors => self.latest_air(Place::Outdoors),
+            Side::Space(id) if id != surface.space_id => self.nearest_air(Place::Space(id), taken_ms),
+            Side::Space(_) => self.nearest_air(Place::Space(boundary.space_id), taken_ms),
+            Side::Ground => None,
+        }
+    }
+
+    fn judge(&self, reading: &Reading, t: Temperature, surface: &Surface) -> SurfaceRead {
+        let beside = self.nearest_air(Place::Space(surface.space_id), reading.taken_ms);
         let own = reading.accuracy.surface;
         let accuracy = beside.map_or(reading.accuracy, |a| Accuracy { surface: own, ..a.accuracy });
         let band = Measured { value: t.get(), err: own.get() };
@@ -186,7 +198,7 @@ impl<'a> Visit<'a> {
             beside,
             judged: beside.map(|a| surface::judge(&a.air, t, a.value.over, &accuracy)),
             factor: beside
-                .zip(outdoor)
+                .zip(self.far_air(surface, reading.taken_ms))
                 .and_then(|(inside, out)| surface::temperature_factor(band, inside.temperature(), out.temperature())),
         }
     }
@@ -220,7 +232,7 @@ fn worst<'a>(surfaces: impl Iterator<Item = &'a SurfaceState>) -> Option<Verdict
 }
 
 /// Vapor pressure of read air with its band, Pa (first order in temperature and RH).
-fn vapor_band(state: &AirState) -> Measured {
+pub(crate) fn vapor_band(state: &AirState) -> Measured {
     let AirState { value, air, accuracy, .. } = state;
     let by_t = value.rh.get() / 100.0 * saturation_slope(value.t, value.over) * accuracy.air.get();
     let by_rh = saturation_pressure_over(value.t, value.over) / 100.0 * accuracy.rh.get();

@@ -4,8 +4,9 @@
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{HumidityAccuracy, RelativeHumidity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::{Accuracy, Verdict};
-use judgement::advice::{AirAdvice, AirCall, DryingCall, InsulationCall, SpaceAdvice, WhyNot, advise};
+use judgement::advice::{AirAdvice, AirCall, DryingCall, InsulationCall, Remedy, SpaceAdvice, WhyNot, advise};
 use judgement::building::{Building, Face, Place, Side, Structure, blueprint, blueprints};
+use judgement::cautions::Work;
 use judgement::picture::{Picture, picture};
 use judgement::question::{Question, questions};
 use judgement::reading::{AirValue, Observed, Reading};
@@ -145,6 +146,87 @@ fn overlapping_bands_end_as_cannot_tell() {
         mild.advice("Living rooms", -10.0).insulation[0].call,
         InsulationCall::CantTell(WhyNot::TooLittleDifference)
     );
+}
+
+#[test]
+fn nothing_wet_is_not_told_to_ventilate_and_a_surface_has_its_own_two_sides() {
+    let dry = Case::new(Structure::CrawlVented)
+        .air("Outdoor air", -2.0, 70.0)
+        .air("Living rooms", 20.0, 40.0)
+        .surface("Wall, north", 17.0);
+    assert_eq!(call(&dry.advice("Living rooms", -10.0)), AirCall::NotNeeded);
+    assert!(dry.advice("Living rooms", -10.0).work().is_empty());
+    let humid = Case::new(Structure::CrawlVented).air("Outdoor air", -2.0, 70.0).air("Living rooms", 20.0, 65.0);
+    assert_eq!(call(&humid.advice("Living rooms", -10.0)), AirCall::Ventilate, "over its ceiling it asks for it");
+    // The hatch of an attic stands between the attic's air and the rooms', whatever the weather.
+    let attic = Case::new(Structure::Attic)
+        .air("Outdoor air", -15.0, 80.0)
+        .air("Attic", -5.0, 80.0)
+        .air("Rooms below", 20.0, 50.0)
+        .surface("Hatch", 0.0);
+    let Place::Surface(hatch) = attic.place("Hatch") else { panic!() };
+    let factor = |case: &Case| case.picture().surface(hatch).unwrap().read.as_ref().unwrap().factor.map(|f| f.0.value);
+    // (0 − 20)/(−5 − 20) = 0.8 between attic and rooms; against outdoors it would be (0 + 15)/(−5 + 15) = 1.5.
+    assert!((factor(&attic).unwrap() - 0.8).abs() < 1e-9, "{:?}", factor(&attic));
+    let unread =
+        Case::new(Structure::Attic).air("Outdoor air", -15.0, 80.0).air("Attic", -5.0, 80.0).surface("Hatch", 0.0);
+    assert_eq!(factor(&unread), None, "its far side was not read");
+}
+
+#[test]
+fn an_attic_wet_from_below_is_told_so_when_the_vapor_pressures_say_it() {
+    let attic = |rooms: f64, out: f64| {
+        Case::new(Structure::Attic)
+            .air("Outdoor air", -8.0, out)
+            .air("Attic", -4.0, 92.0)
+            .air("Rooms below", 20.0, rooms)
+            .surface("Sheathing, north", -6.0)
+            .advice("Attic", -15.0)
+    };
+    let fed = attic(50.0, 70.0).from_below.unwrap();
+    // PsychroLib: 20 °C 50 % is 1169 Pa; −4 °C 92 % over water is 418 Pa.
+    assert!((fed.drive.value - 751.0).abs() < 15.0, "{fed:?}");
+    assert_eq!(attic(17.0, 70.0).from_below, None, "the rooms hold less");
+    let damp_outside = Case::new(Structure::Attic)
+        .air("Outdoor air", -1.0, 98.0)
+        .air("Attic", -4.0, 92.0)
+        .air("Rooms below", 20.0, 50.0)
+        .surface("Sheathing, north", -6.0);
+    assert_eq!(damp_outside.advice("Attic", -15.0).from_below, None, "it may as well blow in");
+    let dry = Case::new(Structure::Attic)
+        .air("Outdoor air", -8.0, 60.0)
+        .air("Attic", 2.0, 45.0)
+        .air("Rooms below", 20.0, 50.0)
+        .surface("Sheathing, north", 1.0);
+    assert_eq!(dry.advice("Attic", -15.0).from_below, None, "nothing is wet");
+}
+
+#[test]
+fn glass_metal_membranes_hatches_and_crowns_are_never_told_to_get_insulation() {
+    for (structure, space, surface, remedy) in [
+        (Structure::Basement, "Living rooms", "Window, north", Remedy::Glass),
+        (Structure::Vehicle, "Cabin", "Windscreen", Remedy::Glass),
+        (Structure::Vehicle, "Cabin", "Hatch frame", Remedy::Metal),
+        (Structure::RoundTent, "Dwelling", "Membrane inside", Remedy::Membrane),
+        (Structure::RoundTent, "Dwelling", "Crown ring", Remedy::Crown),
+    ] {
+        let case = Case::new(structure).air("Outdoor air", -6.0, 80.0);
+        let name = case
+            .building
+            .spaces
+            .iter()
+            .find(|s| s.name == space)
+            .or(case.building.spaces.first())
+            .unwrap()
+            .name
+            .clone();
+        let advice = case.air(&name, 18.0, 65.0).surface(surface, 4.0).advice(&name, -18.0);
+        let InsulationCall::Otherwise(_, told) = advice.insulation[0].call else {
+            panic!("{surface}: {:?}", advice.insulation)
+        };
+        assert_eq!(told, remedy, "{surface}");
+        assert!(!advice.work().contains(&Work::Insulate));
+    }
 }
 
 #[test]

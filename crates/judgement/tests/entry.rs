@@ -36,6 +36,18 @@ fn names(b: &Building, text: &str) -> Vec<String> {
 }
 
 #[test]
+fn each_typed_word_is_another_word_of_the_name() {
+    let attic = building(Structure::Attic);
+    assert!(names(&attic, "sheathing S 4")[0].starts_with("Sheathing, south"), "{:?}", names(&attic, "sheathing S 4"));
+    assert!(names(&attic, "sheathing n s 4")[0].starts_with("Sheathing, north"), "the last s marks a surface");
+    assert!(names(&attic, "sh 4")[0].ends_with("choices"), "one word leaves both");
+    // A name of many words alike, typed wrong, is answered at once.
+    let mut odd = building(Structure::Attic);
+    odd.surfaces[0].name = "a a a a a a a a a a a a a a a a a a a a".into();
+    assert!(names(&odd, &format!("{} z 4", "a ".repeat(19)))[0].starts_with("NotFound"));
+}
+
+#[test]
 fn every_station_of_every_structure_is_reached_by_its_own_name() {
     for structure in Structure::ALL {
         let mut b = building(*structure);

@@ -379,6 +379,20 @@ fn a_gate_opens_by_measurement_only_and_an_unchecked_hygrometer_opens_none() {
 }
 
 #[test]
+fn what_is_held_back_is_what_somebody_would_think_of_here() {
+    let mut case = Case::new(Structure::Basement);
+    case.finding("ground_slopes_to_wall", true).unwrap();
+    let p = of(&case, &["surface_drainage"]);
+    let thought: Vec<&str> = p.refused.iter().filter(|r| r.thought_of).map(|r| r.fix.id.as_str()).collect();
+    for id in ["insulate_attic", "clean_growth", "reclad_then_fill", "breathable_repellent", "open_membrane"] {
+        assert!(!thought.contains(&id), "nobody thinks of {id}: {thought:?}");
+    }
+    case.finding("growth_visible", true).unwrap();
+    let p = of(&case, &["surface_drainage"]);
+    assert!(p.refused.iter().any(|r| r.fix.id == "clean_growth" && r.thought_of));
+}
+
+#[test]
 fn schools_default_to_what_the_building_says_and_a_choice_changes_the_plan() {
     let mut case = Case::new(Structure::CrawlVented);
     case.word("climate", "cold").unwrap();

@@ -224,7 +224,7 @@ fn on_section(page: &JobPage, spot: Spot, own: String) -> String {
 
 fn told(show: &Show, fact: &Fact) -> String {
     match fact.id {
-        "worst_margin_c" => format!("{} {}", show.span(fact.figure), show.temperature_unit()),
+        "worst_margin_c" => show.difference(fact.figure),
         "hours_below_dew" => format!("{:.0} h in two weeks", fact.figure),
         "rain_correlation" => format!("r {:.2}", fact.figure).replace('-', "−"),
         _ => show.percent(fact.figure),

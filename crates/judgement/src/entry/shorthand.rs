@@ -203,7 +203,7 @@ fn figures_of(words: &[&str], text: &str) -> Result<Reads, LineError> {
 }
 
 /// The one station the words name. A last word `s` may be the marker for a surface or the beginning of a word such as
-/// "south", so both are tried and a tie is an ambiguity.
+/// "south", so both are tried and a tie is an ambiguity; a capital `S` is the compass's where a station has one.
 fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, LineError> {
     let surface = match reads {
         Reads::Air { .. } | Reads::Water { .. } | Reads::Airflow(_) | Reads::Rain(_) => Some(false),
@@ -212,7 +212,8 @@ fn find(building: &Building, words: &[&str], reads: &Reads) -> Result<Uuid, Line
     };
     let marked = matches!(reads, Reads::Surface(_)) && words.last().is_some_and(|w| w.eq_ignore_ascii_case("s"));
     let mut hits = matches(building, words, surface);
-    if marked && words.len() > 1 {
+    let compass = words.last() == Some(&"S") && !hits.is_empty();
+    if marked && words.len() > 1 && !compass {
         for hit in matches(building, &words[..words.len() - 1], surface) {
             if !hits.iter().any(|h| h.0 == hit.0) {
                 hits.push(hit);
@@ -246,12 +247,12 @@ fn matches(building: &Building, words: &[&str], surface: Option<bool>) -> Vec<(U
         .filter_map(|s| {
             let own = words_of(&names(building, s.place));
             let space = building.space_of(s.place).map(|x| words_of(&x.name)).unwrap_or_default();
-            let begins = |list: &[String], w: &String| list.iter().any(|x| x.starts_with(w.as_str()));
+            let both: Vec<String> = own.iter().chain(&space).cloned().collect();
             let rank = if own == wanted {
                 0
-            } else if wanted.iter().all(|w| begins(&own, w)) {
+            } else if each_begins_another(&wanted, &own) {
                 1
-            } else if wanted.iter().all(|w| begins(&own, w) || begins(&space, w)) {
+            } else if each_begins_another(&wanted, &both) {
                 2
             } else {
                 return None;
@@ -259,6 +260,28 @@ fn matches(building: &Building, words: &[&str], surface: Option<bool>) -> Vec<(U
             Some((s.id, rank))
         })
         .collect()
+}
+
+/// Whether each typed word begins a word of the name, and no two the same one: `sheathing s` is the south sheathing, since
+/// `s` cannot be its `sheathing` again.
+fn each_begins_another(typed: &[String], name: &[String]) -> bool {
+    // For each word of the name the typed word it is given to; one that is taken is moved to another where there is one.
+    let mut given: Vec<Option<usize>> = vec![None; name.len()];
+    (0..typed.len()).all(|t| give(typed, name, t, &mut given, &mut vec![false; name.len()]))
+}
+
+fn give(typed: &[String], name: &[String], t: usize, given: &mut [Option<usize>], tried: &mut [bool]) -> bool {
+    for n in 0..name.len() {
+        if tried[n] || !name[n].starts_with(typed[t].as_str()) {
+            continue;
+        }
+        tried[n] = true;
+        if given[n].is_none_or(|other| give(typed, name, other, given, tried)) {
+            given[n] = Some(t);
+            return true;
+        }
+    }
+    false
 }
 
 /// Stations whose name, or whose space's, begins with these words: what a line begun so may go on to.

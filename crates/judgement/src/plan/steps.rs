@@ -52,6 +52,12 @@ impl<'a> Situation<'a> {
         behind.map(|f| at(f, true)).chain([at(fix, false)]).max().unwrap_or_else(|| at(fix, false))
     }
 
+    /// Whether a fix acts against a cause that acts, or answers something found.
+    fn answers(&self, fix: &Fix) -> bool {
+        let found = |a: &Applies| among(&a.on, self.case.structure) && a.any.iter().any(|c| self.holds(c));
+        fix.treats.iter().any(|c| self.acts(c)) || fix.applies.iter().any(found)
+    }
+
     fn phase(&self, fix: &Fix) -> Phase {
         let stops = fix.stops.iter().any(|c| self.acts(c));
         if stops { fix.phase.min(Phase::Stop) } else { fix.phase }
@@ -170,6 +176,8 @@ pub struct Refused {
     pub why: String,
     /// Whether nothing that could be measured would change it: it contradicts the building or the plan.
     pub for_good: bool,
+    /// Whether somebody would think of it here: it was planned, acts against a cause that acts, or answers something found.
+    pub thought_of: bool,
 }
 
 /// Steps in order, and what is refused.
@@ -202,6 +210,7 @@ pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) 
     let fitting = || fixes().iter().filter(|f| f.fits(case.structure));
     let wanted = |f: &&Fix| !left_out.contains(&f.id.as_str()) && f.applies.iter().any(|a| s.applies(a));
     s.plan = fitting().filter(wanted).map(|f| f.id.as_str()).collect();
+    let proposed = s.plan.clone();
     let contradicted: Vec<(&'static Fix, &'static str)> =
         fitting().filter_map(|f| Some((f, contradiction(&s, f)?))).collect();
     for (fix, _) in &contradicted {
@@ -219,7 +228,8 @@ pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) 
         let shut: Vec<Unmet> = unmet(&s, fix).into_iter().filter(counts).collect();
         let for_good = why.is_some();
         let why = why.or_else(|| (!shut.is_empty()).then(|| joined(&shut)));
-        refused.extend(why.map(|why| Refused { fix, why, for_good }));
+        let thought_of = proposed.contains(fix.id.as_str()) || s.answers(fix);
+        refused.extend(why.map(|why| Refused { fix, why, for_good, thought_of }));
     }
     Plan { steps, refused }
 }

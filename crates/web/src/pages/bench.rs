@@ -64,9 +64,9 @@ impl BenchPage {
         [
             ("name", "Name", &f.name),
             ("serial", "Serial", &f.serial),
-            ("air_err", "Air temperature, ± °C", &f.air_err),
+            ("air_err", "Air temperature, ± K", &f.air_err),
             ("rh_err", "Relative humidity, ± %", &f.rh_err),
-            ("surface_err", "Surface temperature, ± °C", &f.surface_err),
+            ("surface_err", "Surface temperature, ± K", &f.surface_err),
             ("wood_err", "Wood moisture, ± %; empty if it reads none", &f.wood_err),
             ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
             ("settle", "Time it needs to settle, s", &f.settle),

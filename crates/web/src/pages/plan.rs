@@ -172,7 +172,7 @@ async fn view_of(
         all_stages: Stage::ALL,
         total,
         priced: !planned.book.cents.is_empty(),
-        refused: refused(planned),
+        refused: refused(planned, &page.building.kinds()),
         questions: planned.asked(page).iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
         follow_ups: super::follow_ups::rows(&planned.rows.follow_ups, show.today(Utc::now())),
         proposed: super::follow_ups::proposed(planned, page, show.today(Utc::now())),

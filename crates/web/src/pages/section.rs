@@ -312,9 +312,7 @@ fn air_place(show: &Show, page: &JobPage, place: Place) -> AirPlace {
         kind: space.map_or_else(String::new, |s| {
             format!("{}, {} × {}", s.kind.words(), show.area(s.area_m2), show.length(s.height_m))
         }),
-        dew: air
-            .and_then(|a| a.dew)
-            .map(|d| (show.degrees(d.value), format!("± {} {}", show.span(d.err), show.temperature_unit()))),
+        dew: air.and_then(|a| a.dew).map(|d| (show.degrees(d.value), show.spread(d.err))),
         figures,
         drives: space.map(|s| drives(show, &page.building, page, s.id)).unwrap_or_default(),
         advice: space.map(|s| advice::tell(show, &page.building, s, &page.advice(s))),
@@ -384,7 +382,7 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
         place: format!("{}, {}", space.name, surface.material.words()),
         margin: judged
             .and_then(|(_, j)| j.margin)
-            .map(|m| (show.span(m.value), format!("± {} {}", show.span(m.err), show.temperature_unit()))),
+            .map(|m| (show.span(m.value), format!("± {} {}", show.span(m.err), show.difference_unit()))),
         mark,
         head,
         text,

@@ -5,8 +5,8 @@ use super::show::Show;
 use calculator::address;
 use hygrothermal::air::Over;
 use judgement::advice::{
-    AirAdvice, AirCall, AirComparison, DesignNight, Drying, DryingCall, DryingLoad, InsulationCall, RH_CEILING,
-    SpaceAdvice, WhyNot,
+    AirAdvice, AirCall, AirComparison, DesignNight, Drying, DryingCall, DryingLoad, FromBelow, InsulationCall,
+    RH_CEILING, Remedy, SpaceAdvice, WhyNot,
 };
 use judgement::building::{Building, Space};
 use judgement::cautions::{self, Caution};
@@ -35,10 +35,27 @@ pub struct SpaceLines {
 /// Everything advised for a space, in words.
 pub fn tell(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice) -> SpaceLines {
     let mut lines = vec![air(show, building, &advice.air)];
+    lines.extend(advice.from_below.as_ref().and_then(|f| from_below(show, building, f)));
     lines.extend(advice.drying.as_ref().and_then(|d| drying(show, building, space, d)));
     lines.extend(advice.insulation.iter().filter_map(|i| insulation(show, building, i.surface_id, &i.call)));
     let cautions = cautions::cautions(space.kind, &advice.work()).collect();
     SpaceLines { id: space.id, name: space.name.clone(), lines, cautions }
+}
+
+/// A wet space under a roof, fed by the rooms.
+fn from_below(show: &Show, building: &Building, from: &FromBelow) -> Option<Line> {
+    let room = lower_first(&building.space(from.space_id)?.name);
+    Some(Line {
+        head: "It is wet from below.".into(),
+        text: format!(
+            "The air of the {room} holds more vapor, by {}, and outdoor air less: room air comes up through the ceiling. \
+             Look for bypasses, the hatch and exhausts that end here before adding vents.",
+            show.pressure_band(from.drive)
+        ),
+        quiet: false,
+        working: None,
+        about: None,
+    })
 }
 
 fn quiet(head: &str, text: impl Into<String>) -> Line {
@@ -78,6 +95,14 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
                 dew(&compared.outside)
             ),
         ),
+        AirCall::NotNeeded => (
+            "No need to ventilate.",
+            format!(
+                "Nothing read here is wet or near it, and the air is not over {RH_CEILING:.0} % RH. Outdoor air would be drier \
+                 (dew point {}).",
+                dew(&compared.outside)
+            ),
+        ),
         AirCall::KeepClosed => (
             "Keep it closed.",
             format!(
@@ -97,7 +122,7 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
     Line {
         head: head.into(),
         text,
-        quiet: compared.call == AirCall::CantTell,
+        quiet: matches!(compared.call, AirCall::CantTell | AirCall::NotNeeded),
         working: Some(air_working(show, compared)),
         about: None,
     }
@@ -109,6 +134,7 @@ fn condenses(building: &Building, c: &AirComparison) -> String {
             " It would still condense on the {}: ventilating alone leaves that wet, so add drying or warm it.",
             surface_name(building, id)
         ),
+        Some((true, _)) if c.call == AirCall::NotNeeded => String::new(),
         Some((true, id)) => format!(" It would condense on the {}.", surface_name(building, id)),
         _ => String::new(),
     }
@@ -255,6 +281,11 @@ fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall)
             let text = format!("To stay above the dew point at {outdoor} outside, with today’s air inside.");
             (n, false, format!("The {low} needs {amount} more insulation."), text + &mold.unwrap_or_default())
         }
+        InsulationCall::Otherwise(n, remedy) => {
+            let (surface, dew) = predicted(n);
+            let head = format!("The {low} will be wet at {}.", show.temperature(n.outdoor));
+            (n, false, head, format!("Predicted {surface} against a dew point of {dew}. {}", remedy_words(*remedy)))
+        }
         InsulationCall::DryTheAir(n) => {
             let text = "The air is nearly saturated at its own temperature: dry it first.".to_owned();
             (n, false, format!("No insulation keeps the {low} dry in this air."), text)
@@ -262,6 +293,18 @@ fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall)
     };
     let working = Some(night_working(show, night));
     Some(Line { head, text: text + weak(night), quiet, working, about: Some(id) })
+}
+
+const fn remedy_words(remedy: Remedy) -> &'static str {
+    match remedy {
+        Remedy::Glass => "Keep the air drier, cover it snugly at night, or fit better glazing with a warm edge.",
+        Remedy::Metal => "Metal carries the cold through: a thermal break or a cover without metal, and drier air.",
+        Remedy::Membrane => {
+            "Keep the air drier, or change to a membrane that lets vapor out; insulation inside would hide the frost."
+        }
+        Remedy::Hatch => "Gasket and latch it, put an insulated cover on its cold side, and keep the air drier.",
+        Remedy::Crown => "Open the crown while cooking and sleeping, cover it at night, and keep the air drier.",
+    }
 }
 
 fn why_not(why: WhyNot) -> &'static str {

@@ -89,9 +89,13 @@ pub fn cause_name(id: &str) -> &str {
     cause(id).map_or(id, |c| c.name.as_str())
 }
 
-/// A percentage without its unit's fuss: `58 %`.
-fn percent(share: f64) -> String {
-    format!("{:.0} %", 100.0 * share)
+/// A belief in per cent: `58 %`. None is ever certain: `over 99 %`, `under 1 %`.
+pub fn percent(share: f64) -> String {
+    match 100.0 * share {
+        p if p >= 99.5 => "over 99 %".into(),
+        p if p < 0.5 => "under 1 %".into(),
+        p => format!("{p:.0} %"),
+    }
 }
 
 /// A diagnosis with its evidence's sources. `wanted` names the cause whose argument is shown.

@@ -5,10 +5,11 @@ use super::show::Show;
 use crate::job_page::JobPage;
 use crate::planning::{ChosenBy, Planned};
 use calculator::unit::{self, Kind};
+use judgement::building::SpaceKind;
 use judgement::cautions::LOCAL_CODE;
 use judgement::plan::{
-    BothSides, Condition, Cost, Found, Line, Measure, Origin, Phase, Question, Situation, Sizing, Stage, Step, Total,
-    fix,
+    BothSides, Condition, Cost, Found, Line, Measure, Origin, Phase, Question, Refused, Situation, Sizing, Stage, Step,
+    Total, fix,
 };
 use store::PlanStep;
 
@@ -422,10 +423,13 @@ pub fn stages(planned: &Planned, costs: &[Cost]) -> (Vec<StageRow>, String) {
     (Stage::ALL.iter().map(row).collect(), sum(all, currency))
 }
 
-/// What is refused, the same reasons together; those of the plan's own closed steps are said there.
-pub fn refused(planned: &Planned) -> Vec<RefusedRow> {
+/// What is refused, the same reasons together; those of the plan's own closed steps are said there. Only what somebody would
+/// think of for this building: what answers nothing here, or is done in a space it lacks, needs no refusing.
+pub fn refused(planned: &Planned, spaces: &[SpaceKind]) -> Vec<RefusedRow> {
     let mut out: Vec<(String, Vec<&str>)> = Vec::new();
-    for r in planned.plan.refused.iter().filter(|r| planned.plan.step(&r.fix.id).is_none()) {
+    let here =
+        |r: &&Refused| r.thought_of && (r.fix.at.is_empty() || r.fix.at.iter().any(|kind| spaces.contains(kind)));
+    for r in planned.plan.refused.iter().filter(|r| planned.plan.step(&r.fix.id).is_none()).filter(here) {
         match out.iter_mut().find(|(why, _)| *why == r.why) {
             Some((_, names)) => names.push(&r.fix.name),
             None => out.push((r.why.clone(), vec![&r.fix.name])),
@@ -583,7 +587,7 @@ impl PlanReport {
             stages,
             total,
             left_out: left_out.collect(),
-            refused: refused(planned),
+            refused: refused(planned, &kinds),
             questions: planned
                 .asked(page)
                 .iter()

@@ -71,13 +71,29 @@ impl Show {
         format!("{} ± {} {}", self.degrees(m.value), self.span(m.err), self.temperature_unit())
     }
 
+    /// A difference of temperatures, in a unit that cannot be read as a temperature.
     pub fn difference(&self, kelvin: f64) -> String {
-        format!("{} {}", self.span(kelvin), self.temperature_unit())
+        format!("{} {}", self.span(kelvin), self.difference_unit())
     }
 
-    /// `−1.4 ± 0.9 °C`.
+    /// The same behind a plus-minus sign, which says already that it is one.
+    pub fn spread(&self, kelvin: f64) -> String {
+        format!("± {} {}", self.span(kelvin), if self.us() { "°F" } else { "K" })
+    }
+
+    /// `K` or `°F difference`.
+    pub fn difference_unit(&self) -> &'static str {
+        if self.us() { "°F difference" } else { "K" }
+    }
+
+    /// `−1.4 ± 0.9 K`.
     pub fn difference_band(&self, m: Measured) -> String {
-        format!("{} ± {} {}", self.span(m.value), self.span(m.err), self.temperature_unit())
+        format!("{} ± {} {}", self.span(m.value), self.span(m.err), self.difference_unit())
+    }
+
+    /// A vapor pressure difference with its band, without a sign.
+    pub fn pressure_band(&self, m: Measured) -> String {
+        format!("{} ± {}", self.pressure(m.value), self.pressure(m.err))
     }
 
     /// A humidity ratio, from kg/kg.
@@ -108,9 +124,9 @@ impl Show {
 
     /// Accuracy of an instrument: K air, % RH, K surface.
     pub fn accuracy(&self, i: &Instrument) -> String {
-        let (air, surface) = (self.difference(i.air_err_k), self.difference(i.surface_err_k));
+        let (air, surface) = (self.spread(i.air_err_k), self.spread(i.surface_err_k));
         let wood = if i.wood_err_pct > 0.0 { format!(", ± {} % wood", i.wood_err_pct) } else { String::new() };
-        format!("± {air} air, ± {} % RH, ± {surface} surface{wood}", i.rh_err_pct)
+        format!("{air} air, ± {} % RH, {surface} surface{wood}", i.rh_err_pct)
     }
 
     pub fn percent(&self, x: f64) -> String {
@@ -214,7 +230,7 @@ mod tests {
         assert_eq!(metric.temperature(18.6), "18.6 °C");
         assert_eq!(us.temperature(18.6), "65.5 °F");
         // A difference scales without the 32: 1.4 K is 2.5 °F.
-        assert_eq!(us.difference_band(Measured { value: -1.4, err: 0.5 }), "−2.5 ± 0.9 °F");
+        assert_eq!(us.difference_band(Measured { value: -1.4, err: 0.5 }), "−2.5 ± 0.9 °F difference");
         assert_eq!(metric.water_per_day(24.2), "24 L/day");
         assert_eq!(us.water_per_day(24.2), "51 pint/day");
         assert_eq!(us.resistance(1.0), "R-5.7");

@@ -56,17 +56,17 @@ pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged)
 
 /// Which instrument would narrow the band most.
 fn improve(show: &Show, judged: &Judged, accuracy: &Accuracy) -> String {
-    let of_dew = show.difference(judged.dew.map_or(0.0, |d| d.err));
+    let of_dew = show.spread(judged.dew.map_or(0.0, |d| d.err));
     match judged.weakest {
         Some(Instrument::SurfaceThermometer) => format!(
-            "Most of it (± {}) comes from the surface thermometer: read again by contact.",
-            show.difference(accuracy.surface.get())
+            "Most of it ({}) comes from the surface thermometer: read again by contact.",
+            show.spread(accuracy.surface.get())
         ),
         Some(Instrument::Thermometer) => format!(
-            "Most of it comes from the air thermometer (dew point ± {of_dew}): let it settle, or read with a better one."
+            "Most of it comes from the air thermometer (dew point {of_dew}): let it settle, or read with a better one."
         ),
         Some(Instrument::Hygrometer) | None => format!(
-            "Most of it comes from the hygrometer (dew point ± {of_dew}): salt-check it, or read with a better one."
+            "Most of it comes from the hygrometer (dew point {of_dew}): salt-check it, or read with a better one."
         ),
     }
 }
@@ -106,10 +106,10 @@ pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line
         inputs: vec![
             air_line.to_owned(),
             format!(
-                "Band: root-sum-square of ± {} air, ± {} % RH, ± {} surface, to first order.",
-                show.difference(a.air.get()),
+                "Band: root-sum-square of {} air, ± {} % RH, {} surface, to first order.",
+                show.spread(a.air.get()),
                 a.rh.get(),
-                show.difference(a.surface.get())
+                show.spread(a.surface.get())
             ),
             format!("Humidity at the surface = p_v / p_sat(T_surface) = {}.", show.percent(judged.surface_rh)),
         ],
@@ -141,8 +141,8 @@ pub fn dew_working(show: &Show, air: &AirState, air_line: &str) -> Option<Workin
         inputs: vec![
             air_line.to_owned(),
             format!(
-                "Band: ± {} air and ± {} % RH, to first order, root-sum-square.",
-                show.difference(air.accuracy.air.get()),
+                "Band: {} air and ± {} % RH, to first order, root-sum-square.",
+                show.spread(air.accuracy.air.get()),
                 air.accuracy.rh.get()
             ),
         ],

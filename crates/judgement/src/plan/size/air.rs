@@ -191,9 +191,23 @@ pub(super) fn duct_length(w: &Work, outlet: &str) -> f64 {
 }
 
 pub fn exhaust_duct(w: &mut Work) -> Option<()> {
-    if w.fix.id == "exhaust_flap" {
-        w.need("flap_terminal", 1.0);
-        return Some(());
+    // One duct, one terminal, whichever of the steps names them.
+    let led_out = w.site.case.has("exhaust_ends_in_attic");
+    match w.fix.id.as_str() {
+        "exhaust_flap" if led_out => {
+            w.note("Its terminal is counted with leading the exhaust outdoors.");
+            return Some(());
+        }
+        "exhaust_flap" => {
+            w.need("flap_terminal", 1.0);
+            return Some(());
+        }
+        "exhaust_to_outside" => {
+            w.need("flap_terminal", 1.0);
+            w.note("The duct itself is counted with the insulated exhaust duct.");
+            return Some(());
+        }
+        _ => {}
     }
     let outlet = w.site.choices.get("exhaust_outlet")?;
     let school = w.site.choices.get("exhaust_duct")?;
@@ -250,7 +264,9 @@ pub fn exhaust_duct(w: &mut Work) -> Option<()> {
         &[],
     );
     w.need(if school == "smooth_metal" { "metal_duct_m" } else { "insulated_duct_m" }, length);
-    w.need("flap_terminal", 1.0);
+    if !led_out {
+        w.need("flap_terminal", 1.0);
+    }
     Some(())
 }
 

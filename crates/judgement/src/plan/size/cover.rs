@@ -204,6 +204,7 @@ fn lack(w: &Work, space: &Space) -> Lack {
         InsulationCall::Add(n)
         | InsulationCall::Open(n)
         | InsulationCall::StaysDry(n)
+        | InsulationCall::Otherwise(n, _)
         | InsulationCall::DryTheAir(n) => Some((i.surface_id, n)),
         InsulationCall::CantTell(_) => None,
     });
