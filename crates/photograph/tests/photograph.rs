@@ -3,14 +3,17 @@
 
 use exif::experimental::Writer;
 use exif::{Field, In, Rational, Tag, Value};
+use flate2::Compression;
+use flate2::write::ZlibEncoder;
 use image::{DynamicImage, ImageFormat, Rgb, RgbImage};
 use img_parts::jpeg::{Jpeg, JpegSegment};
 use img_parts::png::{Png, PngChunk};
+use img_parts::riff::{RiffChunk, RiffContent};
 use img_parts::webp::WebP;
 use img_parts::{Bytes, ImageEXIF};
 use photograph::{Format, MOST_BYTES, Mark, Refused, Taken, read};
 use proptest::prelude::*;
-use std::io::Cursor;
+use std::io::{Cursor, Read};
 
 /// Words no kept file may hold.
 const SECRET: &str = "at-the-owner's-bedside";
@@ -60,9 +63,14 @@ fn telling(picture: &RgbImage, orientation: u16) -> Vec<Vec<u8>> {
     png.chunks_mut().insert(1, PngChunk::new(*b"tEXt", secret.clone()));
     let mut webp = WebP::from_bytes(encoded(picture, ImageFormat::WebP).into()).unwrap();
     webp.set_exif(Some(exif(orientation)));
+    // As a phone writes it: XMP behind, and announced in the head.
+    webp.chunks_mut().push(RiffChunk::new(*b"XMP ", RiffContent::Data(secret.clone())));
+    let mut webp = webp.encoder().bytes().to_vec();
+    let head = webp.windows(4).position(|w| w == b"VP8X").unwrap() + 8;
+    webp[head] |= 0x04;
     let mut png = png.encoder().bytes().to_vec();
     png.extend(SECRET.as_bytes());
-    vec![twice, png, webp.encoder().bytes().to_vec()]
+    vec![twice, png, webp]
 }
 
 fn holds(file: &[u8], words: &str) -> bool {
@@ -129,6 +137,48 @@ fn a_large_picture_is_made_small_and_one_beyond_the_limits_is_refused_in_words()
 }
 
 #[test]
+fn a_strip_is_refused_before_anything_is_unpacked() {
+    for (width, height) in [(1, 60_000_000), (60_000_000, 1), (31_000, 1900), (10, 201)] {
+        let mut png = Png::from_bytes(encoded(&picture(), ImageFormat::Png).into()).unwrap();
+        let mut header = png.chunks()[0].contents().to_vec();
+        header[..4].copy_from_slice(&u32::to_be_bytes(width));
+        header[4..8].copy_from_slice(&u32::to_be_bytes(height));
+        png.chunks_mut()[0] = PngChunk::new(*b"IHDR", header.into());
+        assert_eq!(read(&png.encoder().bytes()).unwrap_err(), Refused::Strip(width, height));
+        // One that came in all the same has a shape all the same.
+        assert!(photograph::tall((width, height)) >= 0);
+        let _ = Mark::parse(r#"[{"kind":"circle","at":[1,1],"r":2}]"#, (width, height));
+    }
+    let panorama = RgbImage::from_pixel(4000, 200, Rgb([90, 120, 140]));
+    assert_eq!(read(&encoded(&panorama, ImageFormat::Jpeg)).unwrap().width, 4000, "a panorama is no strip");
+}
+
+/// A color profile of some hundred bytes that would be half a gigabyte unpacked.
+#[test]
+fn a_profile_that_swells_is_left_out_and_a_sane_one_kept() {
+    let profile = |bytes: u64| {
+        let mut packed = ZlibEncoder::new(b"icc\0\0".to_vec(), Compression::best());
+        std::io::copy(&mut std::io::repeat(0).take(bytes), &mut packed).unwrap();
+        let mut png = Png::from_bytes(encoded(&picture(), ImageFormat::Png).into()).unwrap();
+        png.chunks_mut().insert(1, PngChunk::new(*b"iCCP", packed.finish().unwrap().into()));
+        png.encoder().bytes().to_vec()
+    };
+    let has = |file: &[u8]| file.windows(4).any(|w| w == b"iCCP");
+    let bomb = profile(500 << 20);
+    assert!(has(&bomb) && bomb.len() < 1 << 20);
+    assert!(!has(&read(&bomb).unwrap().original));
+    assert!(has(&read(&profile(600_000)).unwrap().original));
+    // In a JPEG it stands as it is, in pieces of 64 kB.
+    let pieces = |n: usize| {
+        let mut jpeg = Jpeg::from_bytes(encoded(&picture(), ImageFormat::Jpeg).into()).unwrap();
+        let piece: Bytes = [b"ICC_PROFILE\0\x01\x01".as_slice(), &[0; 60_000]].concat().into();
+        (0..n).for_each(|_| jpeg.segments_mut().insert(1, JpegSegment::new_with_contents(0xE2, piece.clone())));
+        read(&jpeg.encoder().bytes()).unwrap().original
+    };
+    assert!(holds(&pieces(3), "ICC_PROFILE") && !holds(&pieces(30), "ICC_PROFILE"));
+}
+
+#[test]
 fn marks_stay_within_their_picture() {
     let two =
         r#"[{"kind":"arrow","from":[10,20],"to":[500,600],"words":"drops"},{"kind":"circle","at":[200,300],"r":80}]"#;
@@ -144,6 +194,8 @@ fn marks_stay_within_their_picture() {
         r#"[{"kind":"arrow","from":[-1,9],"to":[9,9]}]"#,
         &format!(r#"[{{"kind":"circle","at":[1,1],"r":2,"words":"{}"}}]"#, "x".repeat(61)),
         &format!("[{}]", vec![r#"{"kind":"circle","at":[1,1],"r":2}"#; 31].join(",")),
+        r#"[{"kind":"circle","at":[1,1],"r":2,"words":"a\u0000b"}]"#,
+        &format!("[{}", " ".repeat(100_000)),
     ] {
         assert!(Mark::parse(wrong, (4000, 3000)).is_err(), "{wrong}");
     }

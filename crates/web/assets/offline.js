@@ -27,8 +27,16 @@
     const body = outbox.form(item, { csrf: token, at: item.at });
     const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(item.photo ? 180000 : 30000) });
     if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.remove(item.n); return true; }
-    if (answer.status >= 500 || answer.status === 401 || answer.status === 403) return false;
+    if (answer.status === 401 || answer.status === 403) return false;
     const { said, keepAnyway } = words(await answer.text());
+    if (answer.status >= 500 || answer.status === 429) {
+      // What breaks the server each time is not sent for ever behind everybody's back: it is said, and stands aside.
+      const tries = (item.tries ?? 0) + 1;
+      const broken = answer.status === 500;
+      const state = broken && tries >= 3 ? 'refused' : 'waiting';
+      await outbox.put({ ...item, tries, state, said: `The server could not store it (tried ${tries} ${tries === 1 ? 'time' : 'times'}): ${said}` });
+      return broken;
+    }
     await outbox.put({ ...item, state: keepAnyway ? 'asked' : 'refused', said, keepAnyway });
     return true;
   };
@@ -145,7 +153,7 @@
       const body = new URLSearchParams(item.body);
       body.set('keep_anyway', item.keepAnyway);
       await outbox.put({ ...item, body: body.toString(), state: 'waiting', said: '' });
-    } else if (button.dataset.again && item) await outbox.put({ ...item, state: 'waiting', said: '' });
+    } else if (button.dataset.again && item) await outbox.put({ ...item, state: 'waiting', said: '', tries: 0 });
     else if (button.dataset.drop && item) {
       if (button.textContent === 'Discard') { button.textContent = 'Discard for good?'; return; }
       await outbox.remove(item.n);

@@ -52,3 +52,30 @@ pub fn is_path(path: &str) -> bool {
     let hex = |i: usize| path.get(i + 1..i + 3).and_then(|h| u8::from_str_radix(h, 16).ok());
     path.bytes().enumerate().all(|(i, b)| !b.is_ascii_control() && (b != b'%' || hex(i).is_some_and(|c| c >= 0x20)))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::{Patience, is_path};
+    use crate::error::Failure;
+    use std::time::Duration;
+    use tokio::time::sleep;
+
+    #[tokio::test(start_paused = true)]
+    async fn a_body_that_stalls_or_drips_is_given_up() {
+        let patience = Patience::for_bytes(1024 * 1024);
+        assert!(matches!(patience.wait(std::future::pending::<()>()).await, Err(Failure::TooSlow)), "it stalls");
+        let dripping = Patience::for_bytes(1024 * 1024);
+        let mut pieces = 0;
+        while dripping.wait(sleep(Duration::from_secs(20))).await.is_ok() {
+            pieces += 1;
+            assert!(pieces < 100, "a piece now and then is no body");
+        }
+        assert!(pieces >= 10, "a slow line is waited for: {pieces}");
+    }
+
+    #[test]
+    fn a_path_holds_no_control_characters_however_written() {
+        assert!(["/", "/jobs/0198%20x", "/a%e2%82%ac"].iter().all(|p| is_path(p)));
+        assert!(["/%00", "/a%0A", "/%1f", "/%", "/%g0"].iter().all(|p| !is_path(p)));
+    }
+}

@@ -301,6 +301,35 @@ fn crash(home: &std::path::Path) {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn an_entry_that_breaks_the_server_is_said_and_stands_aside() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    visit(&browser, &site, "Cursed van", "vehicle").await;
+    site.run(
+        "create function broken() returns trigger language plpgsql as $$ begin raise exception 'as luck would have it'; end $$; \
+         create trigger broken before insert on reading for each row execute function broken()",
+    )
+    .await;
+    browser.fill("#t", "12.5").await;
+    browser.fill("#m", "71").await;
+    browser.click(".keep").await;
+    browser.shows("1 waiting").await;
+    browser.go(&site, "/queue").await;
+    until("the third try", async || {
+        run(&browser, SYNC).await;
+        browser.text("#queue").await.contains("tried 3 times")
+    })
+    .await;
+    browser.shows("The server could not store it").await;
+    browser.shows("1 to look at").await;
+    site.run("drop trigger broken on reading").await;
+    browser.press("Send again").await;
+    browser.shows("Nothing waits").await;
+    assert_eq!(site.count("reading where as_typed = '12.5 71'").await, 1);
+    browser.quit().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
     let home = std::env::temp_dir().join(format!("gutteral-offline-{}", std::process::id()));
     let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::Durable).unwrap();

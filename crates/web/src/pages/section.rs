@@ -284,7 +284,8 @@ fn whole(show: &Show, page: &JobPage) -> Whole {
     } else {
         let parts = [(wet, "condensing"), (mold, "at mold risk"), (unsure, "too close to tell")];
         let said: Vec<String> = parts.iter().filter(|(n, _)| *n > 0).map(|(n, w)| format!("{n} {w}")).collect();
-        format!("Of {} surfaces read: {}.", worst.len(), said.join(", "))
+        let surfaces = if worst.len() == 1 { "surface" } else { "surfaces" };
+        format!("Of {} {surfaces} read: {}.", worst.len(), said.join(", "))
     };
     let (dry, worst) = worst.into_iter().partition(|w| w.mark.symbol == "dry");
     Whole { sentence, worst, dry, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }

@@ -34,8 +34,8 @@ pub struct SpaceLines {
 
 /// Everything advised for a space, in words.
 pub fn tell(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice) -> SpaceLines {
-    let mut lines = vec![air(show, building, &advice.air)];
-    lines.extend(advice.from_below.as_ref().and_then(|f| from_below(show, building, f)));
+    let fed = advice.from_below.as_ref().and_then(|f| from_below(show, building, f));
+    let mut lines: Vec<Line> = fed.into_iter().chain([air(show, building, &advice.air)]).collect();
     lines.extend(advice.drying.as_ref().and_then(|d| drying(show, building, space, d)));
     lines.extend(advice.insulation.iter().filter_map(|i| insulation(show, building, i.surface_id, &i.call)));
     let cautions = cautions::cautions(space.kind, &advice.work()).collect();

@@ -93,7 +93,9 @@ impl Show {
 
     /// A vapor pressure difference with its band, without a sign.
     pub fn pressure_band(&self, m: Measured) -> String {
-        format!("{} ± {}", self.pressure(m.value), self.pressure(m.err))
+        let (value, err) = (self.pressure(m.value), self.pressure(m.err));
+        let bare = value.split(' ').next().unwrap_or_default();
+        format!("{bare} ± {err}")
     }
 
     /// A humidity ratio, from kg/kg.

@@ -30,6 +30,9 @@ pub struct Drawing {
     pub wheels: Vec<f64>,
     /// Outline of a boat's hull as an SVG path; empty for everything else.
     pub hull: String,
+    /// Lines of a round dwelling's felt as SVG paths, and its crown ring.
+    pub felt: Vec<String>,
+    pub ring: Option<Rect>,
 }
 
 /// A space.
@@ -146,6 +149,8 @@ pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, c
         afloat: shell == Shell::Boat,
         wheels: if shell == Shell::Vehicle { vec![body.x + 110.0, body.right() - 120.0] } else { Vec::new() },
         hull: if shell == Shell::Boat { hull(&layout) } else { String::new() },
+        felt: felt(&layout),
+        ring: layout.ring,
         plinths: layout.plinths,
     }
 }
@@ -172,25 +177,54 @@ impl Drawing {
     }
 }
 
-/// A hull around the cells: flaring sides, rounded bilges, a keel.
+/// A hull around the cells: flaring sides, rounded bilges, a keel, and a deck beside the cabin.
 fn hull(layout: &Layout) -> String {
     let Rect { x, .. } = layout.body;
     let (right, bottom, middle) = (layout.body.right(), layout.body.bottom(), layout.body.middle());
     let deck = layout.ground - 70.0;
+    // The bilge passes the cells' lower corners with a hand to spare.
+    let turn = |from: f64, out: f64| {
+        let at = |dx: f64| from + out * dx;
+        [(at(54.0), bottom - 20.0), (at(58.0), bottom + 34.0), (at(-90.0), bottom + 36.0)]
+    };
+    let [a, b, c] = turn(x, -1.0);
+    let [d, e, f] = turn(right, 1.0);
+    let (port, starboard) = (x - 58.0, right + 58.0);
     format!(
-        "M{} {deck} Q{} {} {} {} L{middle} {} L{} {} Q{} {} {} {deck}",
-        x - 48.0,
-        x - 40.0,
-        bottom - 6.0,
-        x + 40.0,
-        bottom + 14.0,
-        bottom + 34.0,
-        right - 40.0,
-        bottom + 14.0,
-        right + 40.0,
-        bottom - 6.0,
-        right + 48.0
+        "M{port} {deck} C{} {} {} {} {} {} L{middle} {} L{} {} C{} {} {} {} {starboard} {deck} Z",
+        a.0,
+        a.1,
+        b.0,
+        b.1,
+        c.0,
+        c.1,
+        bottom + 54.0,
+        f.0,
+        f.1,
+        e.0,
+        e.1,
+        d.0,
+        d.1
     )
+}
+
+/// Felt laid over the lattice of a round dwelling: a second line outside its walls and roof, and ropes round it.
+fn felt(layout: &Layout) -> Vec<String> {
+    let Some(ring) = layout.ring else { return Vec::new() };
+    let (body, out) = (layout.body, 9.0);
+    let eaves = layout.cells.iter().filter(|c| c.slope > 0.0).map(Cell::eaves).fold(body.y, f64::max);
+    let over = |x: f64, y: f64| format!("{x:.1} {y:.1}");
+    let cover = [over(body.x - out, body.bottom()), over(body.x - out, eaves - 2.0), over(ring.x, ring.y + 2.0)];
+    let mirrored = [
+        over(body.right() + out, body.bottom()),
+        over(body.right() + out, eaves - 2.0),
+        over(ring.right(), ring.y + 2.0),
+    ];
+    let ropes = [0.25, 0.5, 0.75].map(|part| eaves + (body.bottom() - eaves) * part);
+    let rope = |y: f64| {
+        [(body.x - out, body.x), (body.right(), body.right() + out)].map(|(a, b)| format!("M{a} {y} L{b} {y}"))
+    };
+    [cover, mirrored].iter().map(|p| format!("M{}", p.join(" L"))).chain(ropes.into_iter().flat_map(rope)).collect()
 }
 
 /// Where the `i`th small sign below a space's air stands, from the first.
@@ -247,9 +281,8 @@ fn cell(
     let (text_x, ladder_x) = c.columns();
     let Rect { x, y, w, h } = c.rect;
     let outline = if c.slope > 0.0 {
-        // The slopes pass the walls on their way to the eaves, so the outline meets them some way up.
-        let [left, apex, right] = layout.slope_points(c);
-        format!("{x},{} {x},{left} {},{apex} {},{right} {},{}", y + h, x + w / 2.0, x + w, x + w, y + h)
+        let roof: Vec<String> = layout.slopes_inside(c).iter().map(|(x, y)| format!("{x},{y}")).collect();
+        format!("{x},{} {} {},{}", y + h, roof.join(" "), x + w, y + h)
     } else {
         format!("{x},{y} {},{y} {},{} {x},{}", x + w, x + w, y + h, y + h)
     };
@@ -338,8 +371,8 @@ fn drop_place(layout: &Layout, edge: &Edge, beyond: Side) -> (f64, f64) {
             let free = !layout.cells.iter().any(|c| c.covers(x0 + 22.0 * side, y));
             (if free { x0 + 22.0 * side } else { x0 }, y)
         }
-        _ if edge.sloped && edge.points.len() == 3 => {
-            let (ax, ay) = edge.points[1];
+        _ if edge.sloped && edge.points.len() >= 3 => {
+            let (ax, ay) = edge.points[edge.points.len() - 2];
             (ax + (x1 - ax) * 0.42 + 16.0, ay + (y1 - ay) * 0.42 - 16.0)
         }
         _ if edge.sloped && y1 < y0 => (on(0.80).0 - 16.0, on(0.80).1 - 16.0),
@@ -410,7 +443,7 @@ fn arrow_place(layout: &Layout, edge: &Edge, beyond: Side) -> Option<ArrowPlace>
             free.then_some(ArrowPlace { outer, inner, label, anchor: if side > 0.0 { "start" } else { "end" } })
         }
         _ if edge.sloped => {
-            let (ax, ay) = if edge.points.len() == 3 { edge.points[1] } else { (x1, y1) };
+            let (ax, ay) = if edge.points.len() >= 3 { edge.points[1] } else { (x1, y1) };
             let (x, y) = (x0 + (ax - x0) * 0.52, y0 + (ay - y0) * 0.52);
             let (outer, inner, label) = ((x - 24.0, y - 36.0), (x - 3.0, y - 6.0), (x - 32.0, y - 28.0));
             let free = !layout.cells.iter().any(|c| c.covers(label.0 - 30.0, label.1));

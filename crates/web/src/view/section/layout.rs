@@ -17,8 +17,11 @@ const TOP: f64 = 26.0;
 const FLAT_TOP: f64 = 60.0;
 const BOTTOM: f64 = 30.0;
 const EAVES: f64 = 30.0;
-/// Height of a tent's roof over its wall.
+/// Height of a round dwelling's low cone over its wall, and half the width of the crown ring it ends at.
 const CROWN: f64 = 96.0;
+const RING: f64 = 44.0;
+/// Height a sheet has for its rows; a building of few is drawn taller, to use it.
+const SHEET: f64 = 540.0;
 /// Height of a line of a space's name, and the width of one of its letters.
 pub const NAME_LINE: f64 = 18.0;
 /// Signs beside each other below a space's air.
@@ -127,6 +130,8 @@ pub struct Layout {
     pub body: Rect,
     /// Ground that reaches up to a floor beside a dug-out space.
     pub plinths: Vec<Rect>,
+    /// The crown ring of a round dwelling.
+    pub ring: Option<Rect>,
 }
 
 fn row(building: &Building, level: Level) -> Vec<&Space> {
@@ -148,17 +153,27 @@ pub fn lay_out(building: &Building, shell: Shell) -> Layout {
     let sloped =
         |level: Level| level == Level::Roof || (shell == Shell::Tent && Some(level) == rows.first().map(|r| r.0));
     let top = if rows.first().is_some_and(|(l, _)| sloped(*l)) { TOP } else { FLAT_TOP };
+    let named = |(level, spaces): &Row<'_>| -> Vec<Vec<String>> {
+        spaces.iter().map(|s| wrap(&s.name, letters(*level, spans[&s.id]))).collect()
+    };
+    let least: Vec<f64> = rows.iter().map(|r| row_height(building, r.0, &r.1, &named(r))).collect();
+    let taller = (SHEET / least.iter().sum::<f64>()).clamp(1.0, tallest(shell));
     let mut cells = Vec::new();
     let mut y = top;
     let mut ground = None;
-    for (level, spaces) in &rows {
-        let names: Vec<Vec<String>> = spaces.iter().map(|s| wrap(&s.name, letters(*level, spans[&s.id]))).collect();
+    let mut ring = None;
+    for (row, least) in rows.iter().zip(&least) {
+        let (level, spaces) = row;
+        let names = named(row);
         let crown = if sloped(*level) && *level != Level::Roof { CROWN } else { 0.0 };
-        let height = row_height(building, *level, spaces, &names) + crown;
+        let height = least * taller + crown;
         for (space, name) in spaces.iter().zip(names) {
             let (x, right) = spans[&space.id];
             let slope = if *level == Level::Roof { height } else { crown };
             let rect = Rect { x, y, w: right - x, h: height };
+            if crown > 0.0 && spaces.len() == 1 {
+                ring = Some(Rect { x: rect.middle() - RING, y: y - 12.0, w: 2.0 * RING, h: 12.0 });
+            }
             cells.push(Cell { space: space.id, rect, slope, name, signs: sign_lines(building, space) });
         }
         ground = match shell {
@@ -171,12 +186,21 @@ pub fn lay_out(building: &Building, shell: Shell) -> Layout {
     let ground = ground.unwrap_or(if shell == Shell::Vehicle { y + 46.0 } else { y });
     let below = match shell {
         Shell::House => BOTTOM + 14.0,
-        Shell::Boat => BOTTOM + 40.0,
+        Shell::Boat => BOTTOM + 56.0,
         _ => BOTTOM + 24.0,
     };
     let body = Rect { x: LEFT, y: top, w: body_width, h: y - top };
     let plinths = if shell == Shell::House { plinths(&rows, &cells, ground) } else { Vec::new() };
-    Layout { width: LEFT + body_width + RIGHT, height: y.max(ground) + below, cells, ground, body, plinths }
+    Layout { width: LEFT + body_width + RIGHT, height: y.max(ground) + below, cells, ground, body, plinths, ring }
+}
+
+/// How much taller than it must be a building may be drawn: what is low stays low.
+const fn tallest(shell: Shell) -> f64 {
+    match shell {
+        Shell::Tent => 1.1,
+        Shell::Vehicle | Shell::Boat => 1.25,
+        Shell::House | Shell::Cabin => 1.5,
+    }
 }
 
 fn least_width(level: Level) -> f64 {
@@ -360,24 +384,33 @@ impl Layout {
         }
     }
 
-    /// The roof over a cell, with eaves where it meets the building's ends.
+    /// The roof over a cell, with eaves where it meets the building's ends; a round dwelling's goes up to its ring.
     fn slopes(&self, cell: &Cell) -> Vec<(f64, f64)> {
         let Rect { x, y, w, .. } = cell.rect;
+        if let Some(ring) = self.ring {
+            return vec![(x, cell.eaves()), (ring.x, y), (ring.right(), y), (x + w, cell.eaves())];
+        }
         let over = |at_end: bool| if at_end { EAVES } else { 0.0 };
         let left = x - over((x - self.body.x).abs() < 1.0);
         let right = x + w + over((x + w - self.body.right()).abs() < 1.0);
         vec![(left, cell.eaves()), (cell.rect.middle(), y), (right, cell.eaves())]
     }
 
-    /// Heights at which the slopes stand over a cell's left wall, its middle and its right wall.
-    pub fn slope_points(&self, cell: &Cell) -> [f64; 3] {
-        let [(left, foot), (middle, apex), (right, _)] = self.slopes(cell)[..] else { return [cell.rect.y; 3] };
-        let over = |wall: f64, eave: f64| foot - (foot - apex) * (wall - eave) / (middle - eave);
-        [over(cell.rect.x, left), apex, over(cell.rect.right(), right)]
+    /// The slopes from a cell's left wall to its right: they pass the walls on their way to the eaves, so that they meet
+    /// them some way up.
+    pub fn slopes_inside(&self, cell: &Cell) -> Vec<(f64, f64)> {
+        let mut points = self.slopes(cell);
+        let last = points.len() - 1;
+        let meet =
+            |(ax, ay): (f64, f64), (ex, ey): (f64, f64), wall: f64| (wall, ey - (ey - ay) * (wall - ex) / (ax - ex));
+        let (left, right) =
+            (meet(points[1], points[0], cell.rect.x), meet(points[last - 1], points[last], cell.rect.right()));
+        (points[0], points[last]) = (left, right);
+        points
     }
 }
 
-/// Part `i` of `n` of a line of two or three points.
+/// Part `i` of `n` of a line of two points or more.
 fn portion(points: &[(f64, f64)], (i, n): (usize, usize)) -> Vec<(f64, f64)> {
     let segments = points.len() - 1;
     let at = |share: f64| {
