@@ -12,6 +12,10 @@ use store::{Instrument, NewPractice, Person, Store};
 use tokio::net::TcpListener;
 use uuid::Uuid;
 
+/// Gives memory back after a large picture; the system's own keeps what was once needed.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 const HELP: &str = "\
 gutteral: read the air and the surfaces, and know what is wetting a building
 

@@ -2,6 +2,7 @@
 
 use crate::error::StoreError;
 use crate::migration::Migrator;
+use sea_orm::sqlx::Connection;
 use sea_orm::{
     ConnectOptions, ConnectionTrait, Database, DatabaseConnection, DatabaseTransaction, Statement, TransactionTrait,
 };
@@ -27,7 +28,15 @@ const MOST_CONNECTIONS: u32 = 16;
 pub(crate) async fn open(url: &str, most: u32) -> Result<DatabaseConnection, StoreError> {
     let mut options = ConnectOptions::new(url);
     let patience = Duration::from_secs(4);
-    options.max_connections(most).connect_timeout(patience).acquire_timeout(patience).sqlx_logging(false);
+    // A few stand ready: a burst that had to shake hands with the database first would wait for it.
+    options.max_connections(most).min_connections(most / 4).connect_timeout(patience).acquire_timeout(patience);
+    options.sqlx_logging(false).map_sqlx_postgres_pool_opts(|pool| {
+        // A connection that carried a picture would keep room for another of its size.
+        pool.after_release(|connection, _| {
+            connection.shrink_buffers();
+            Box::pin(std::future::ready(Ok(true)))
+        })
+    });
     Ok(Database::connect(options).await?)
 }
 

@@ -455,4 +455,20 @@ async fn a_large_practice_finds_its_jobs() {
     assert!(found.contains("Filler 17<") && !found.contains("Filler 18<"), "{found}");
     assert!(caller.get("/docket?words=100%25_").await.body.contains("holds “100%_”"));
     assert!(caller.get("/docket?page=99").await.body.contains("no more jobs"));
+    site.run(
+        "insert into follow_up select j.practice_id, gen_random_uuid(), j.id, 'look', 'Look ' || n || '.', '', \
+           current_date, current_date + n % 9, 'open', '', j.created_by, now(), null from generate_series(1, 250) n, \
+           lateral (select * from job where name = 'Filler ' || n) j; \
+         insert into change select j.practice_id, gen_random_uuid(), j.id, j.created_by, now() - n * interval '1 minute', \
+           'Act ' || n || '.', '[]', null from generate_series(1, 250) n, (select * from job where name = 'Filler 1') j",
+    )
+    .await;
+    let soon = caller.get("/docket").await.body;
+    assert_eq!(soon.matches("Done<").count(), 20);
+    assert!(soon.contains("And ") && soon.contains(" more."), "{soon}");
+    let calendar = caller.get("/calendar?page=2").await.body;
+    assert!(calendar.matches("Done<").count() == 100 && calendar.contains("Page 2 of 3"), "{calendar}");
+    let job = site.text("select id from job where name = 'Filler 1'").await;
+    let history = caller.get(&format!("/jobs/{job}/history?page=3")).await.body;
+    assert!(history.contains("Act 201.") && history.contains("Act 250.") && !history.contains("Act 200."), "{history}");
 }

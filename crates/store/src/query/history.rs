@@ -10,7 +10,7 @@ use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
 use sea_orm::sea_query::{Expr, OnConflict};
 use sea_orm::{
     ActiveModelTrait, ColumnTrait, Condition, ConnectionTrait, EntityTrait, Iden, IntoActiveModel, Iterable,
-    PrimaryKeyTrait, QueryFilter, QueryOrder, Select, Statement,
+    PrimaryKeyTrait, QueryFilter, QueryOrder, QuerySelect, Select, Statement,
 };
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -202,12 +202,13 @@ impl Scope {
         }
     }
 
-    /// Every change of a job, latest first.
+    /// The latest changes of a job, latest first; every one without a number.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn changes(&self, job: Uuid) -> Result<Vec<Change>, StoreError> {
-        let rows = self.of_job(job).all(&self.txn).await?;
+    pub async fn changes(&self, job: Uuid, most: Option<u64>) -> Result<Vec<Change>, StoreError> {
+        let rows = self.of_job(job).limit(most).all(&self.txn).await?;
+        // What takes a change back comes after it, so it is among these too.
         let undone: HashSet<Uuid> = rows.iter().filter_map(|r| r.undoes).collect();
         rows.into_iter().map(|r| told(r, |id| undone.contains(&id))).collect()
     }
@@ -292,7 +293,7 @@ impl Scope {
         if self.acted(act.job, act.id).await? {
             return Ok(Undone::Done);
         }
-        let changes = self.changes(act.job).await?;
+        let changes = self.changes(act.job, None).await?;
         let Some(change) = changes.iter().find(|c| c.id == id) else { return Ok(Undone::Unknown) };
         if change.undone {
             return Ok(Undone::Done);

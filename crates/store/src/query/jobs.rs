@@ -77,14 +77,6 @@ impl TryFrom<job::Model> for Job {
 }
 
 impl Scope {
-    /// Every job, latest first.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn jobs(&self) -> Result<Vec<Job>, StoreError> {
-        self.some_jobs("").all(&self.txn).await?.into_iter().map(Job::try_from).collect()
-    }
-
     /// Some of the jobs whose name or address holds these words, latest first, and how many there are.
     ///
     /// # Errors
@@ -108,17 +100,17 @@ impl Scope {
         })
     }
 
-    /// Names of some jobs.
+    /// Some jobs by their id.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn job_names(&self, ids: &[Uuid]) -> Result<HashMap<Uuid, String>, StoreError> {
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn jobs_by_id(&self, ids: &[Uuid]) -> Result<HashMap<Uuid, Job>, StoreError> {
         let rows = job::Entity::find()
             .filter(job::Column::PracticeId.eq(self.practice))
             .filter(job::Column::Id.is_in(ids.to_vec()))
             .all(&self.txn)
             .await?;
-        Ok(rows.into_iter().map(|r| (r.id, r.name)).collect())
+        rows.into_iter().map(|r| Ok((r.id, Job::try_from(r)?))).collect()
     }
 
     /// One job.

@@ -6,7 +6,7 @@ use crate::error::StoreError;
 use crate::scope::Scope;
 use chrono::NaiveDate;
 use sea_orm::sea_query::Expr;
-use sea_orm::{ColumnTrait, EntityTrait, QueryFilter, QueryOrder};
+use sea_orm::{ColumnTrait, EntityTrait, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect};
 use uuid::Uuid;
 
 /// The id of the one row a job has for something: the same wherever it is made.
@@ -86,11 +86,17 @@ impl Scope {
         self.keep_all::<follow_up::Entity>(act, all.into_iter().map(by).collect()).await
     }
 
-    /// What is still to be looked at on jobs of the docket, soonest first; all of it without a day.
+    /// Some of what is still to be looked at on jobs of the docket, soonest first, and how much there is; of any day
+    /// without one.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn open_follow_ups(&self, until: Option<NaiveDate>) -> Result<Vec<follow_up::Model>, StoreError> {
+    pub async fn open_follow_ups(
+        &self,
+        until: Option<NaiveDate>,
+        from: u64,
+        most: u64,
+    ) -> Result<(Vec<follow_up::Model>, u64), StoreError> {
         let of_docket = "exists (select from job where job.practice_id = follow_up.practice_id \
             and job.id = follow_up.job_id and job.removed_at is null)";
         let open = follow_up::Entity::find()
@@ -104,6 +110,7 @@ impl Scope {
             Some(day) => open.filter(follow_up::Column::DueOn.lte(day)),
             None => open,
         };
-        Ok(open.all(&self.txn).await?)
+        let count = open.clone().count(&self.txn).await?;
+        Ok((open.offset(from).limit(most).all(&self.txn).await?, count))
     }
 }

@@ -8,6 +8,7 @@ use crate::extract::{Form, Query};
 use crate::state::App;
 use crate::token::Token;
 use crate::view::Frame;
+use crate::view::pages::{At, Pages};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -29,7 +30,12 @@ struct CalendarPage {
     new_id: Uuid,
     feeds: Vec<Row>,
     due: Vec<super::docket::Due>,
+    pages: Pages,
 }
+
+/// Follow-ups on a page, and in the feed: no calendar program is served by more.
+const PER_PAGE: u64 = 100;
+const FEED: u64 = 2_000;
 
 struct Row {
     key: String,
@@ -38,7 +44,13 @@ struct Row {
     read: String,
 }
 
-async fn view_of(who: &Who, token: &Token, uri: &Uri, address: Option<String>) -> Result<CalendarPage, Failure> {
+async fn view_of(
+    who: &Who,
+    token: &Token,
+    uri: &Uri,
+    address: Option<String>,
+    at: At,
+) -> Result<CalendarPage, Failure> {
     let scope = who.scope().await?;
     let show = who.show();
     let names = scope.consultant_names().await?;
@@ -49,18 +61,25 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, address: Option<String>) -
         read: f.read_at.map_or_else(|| "never read".into(), |at| format!("read {}", show.moment(at))),
     });
     let feeds = feeds.collect();
+    let (due, found) = super::docket::due(who, &scope, None, at.from(PER_PAGE).1, PER_PAGE).await?;
     Ok(CalendarPage {
         frame: Frame::new(who, token, uri),
         address,
         new_id: Uuid::now_v7(),
         feeds,
-        due: super::docket::due(who, &scope, None).await?,
+        due,
+        pages: Pages::new("/calendar", "follow-ups", "", at, PER_PAGE, found),
     })
 }
 
 /// Every follow-up of the practice, and the calendars that read them.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
-    view_of(&who, &token, &uri, None).await
+pub async fn page(
+    who: Who,
+    Extension(token): Extension<Token>,
+    uri: Uri,
+    Query(at): Query<At>,
+) -> Result<impl IntoResponse, Failure> {
+    view_of(&who, &token, &uri, None, at).await
 }
 
 #[derive(Deserialize)]
@@ -93,7 +112,7 @@ pub async fn change(
             let host = headers.get(header::HOST).and_then(|h| h.to_str().ok()).unwrap_or("localhost");
             let https = headers.get("x-forwarded-proto").is_some_and(|p| p == "https");
             let address = format!("{}://{host}/calendar.ics?key={secret}", if https { "https" } else { "http" });
-            Ok(view_of(&who, &token, &uri, Some(address)).await?.into_response())
+            Ok(view_of(&who, &token, &uri, Some(address), At::default()).await?.into_response())
         }
         "revoke" => {
             scope.revoke_feed(&form.key, Utc::now()).await?;
@@ -110,18 +129,19 @@ pub struct Key {
     key: String,
 }
 
-/// The feed: every open follow-up as a day.
+/// The feed: open follow-ups as days, the soonest when there are very many.
 pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Response, Failure> {
     let scope = app.store.feed_reader(&key.key, Utc::now()).await?.ok_or(Failure::NotFound)?;
-    let jobs = scope.jobs().await?;
+    let (rows, _) = scope.open_follow_ups(None, 0, FEED).await?;
+    let jobs = scope.jobs_by_id(&rows.iter().map(|f| f.job_id).collect::<Vec<_>>()).await?;
     // Not prefilled: what makes this file is Gutteral.
     let mut calendar = Calendar::empty();
     for property in [("VERSION", "2.0"), ("PRODID", "-//Gutteral//Follow-ups//EN"), ("CALSCALE", "GREGORIAN")] {
         calendar.append_property(property);
     }
     calendar.name("Gutteral follow-ups");
-    for f in scope.open_follow_ups(None).await? {
-        let Some(job) = jobs.iter().find(|j| j.id == f.job_id) else { continue };
+    for f in rows {
+        let Some(job) = jobs.get(&f.job_id) else { continue };
         let event = Event::new()
             .uid(&format!("{}@gutteral", f.id))
             .timestamp(f.updated_at)

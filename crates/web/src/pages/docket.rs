@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Query;
 use crate::token::Token;
+use crate::view::pages::{At, Pages};
 use crate::view::show::Show;
 use crate::view::{Frame, Mark};
 use askama::Template;
@@ -19,21 +20,21 @@ use std::collections::HashMap;
 use store::{FollowUpRow, Job, RESTORABLE_DAYS, ReadingRow, Scope, Visit, effective};
 use uuid::Uuid;
 
-/// Days within which something is due soon.
+/// Days within which something is due soon, and how much of it the docket shows.
 const SOON: i64 = 14;
+const SOONEST: u64 = 20;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "docket.html")]
 pub struct DocketPage {
     frame: Frame,
     jobs: Vec<Row>,
-    /// What is searched for, how many jobs that finds, and which of them are shown.
+    /// What is searched for.
     words: String,
-    found: u64,
-    page: u64,
-    pages: u64,
-    /// What is to be looked at again within two weeks.
+    pages: Pages,
+    /// What is to be looked at again within two weeks: the soonest, and how much more there is.
     due: Vec<Due>,
+    more_due: u64,
     removed: Vec<Removed>,
     restorable_days: i64,
 }
@@ -50,23 +51,29 @@ pub struct Due {
     pub act_id: Uuid,
 }
 
-/// What is to be looked at again until a day from now; all of it without one.
-pub async fn due(who: &Who, scope: &Scope, within: Option<i64>) -> Result<Vec<Due>, Failure> {
+/// A page of what is to be looked at again until a day from now, and how much there is; of any day without one.
+pub async fn due(
+    who: &Who,
+    scope: &Scope,
+    within: Option<i64>,
+    from: u64,
+    most: u64,
+) -> Result<(Vec<Due>, u64), Failure> {
     let today = who.show().today(chrono::Utc::now());
     let until = within.map(|days| today + chrono::TimeDelta::days(days));
-    let rows = scope.open_follow_ups(until).await?;
-    let names = scope.job_names(&rows.iter().map(|f| f.job_id).collect::<Vec<_>>()).await?;
+    let (rows, count) = scope.open_follow_ups(until, from, most).await?;
+    let jobs = scope.jobs_by_id(&rows.iter().map(|f| f.job_id).collect::<Vec<_>>()).await?;
     let row = |f: FollowUpRow| Due {
         id: f.id,
         job: f.job_id,
-        job_name: names.get(&f.job_id).cloned().unwrap_or_default(),
+        job_name: jobs.get(&f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
         when: crate::view::plan::day(f.due_on),
         late: f.due_on < today,
         name: f.name,
         note: f.note,
         act_id: Uuid::now_v7(),
     };
-    Ok(rows.into_iter().map(row).collect())
+    Ok((rows.into_iter().map(row).collect(), count))
 }
 
 /// A job taken off the docket lately.
@@ -115,8 +122,8 @@ pub async fn page(
 ) -> Result<DocketPage, Failure> {
     let scope = who.scope().await?;
     let words: String = view.words.trim().chars().take(LONGEST_SEARCH).collect();
-    let page = view.page.clamp(1, 1_000_000);
-    let (jobs, found) = scope.jobs_page(&words, (page - 1) * PER_PAGE, PER_PAGE).await?;
+    let at = At { page: view.page };
+    let (jobs, found) = scope.jobs_page(&words, at.from(PER_PAGE).1, PER_PAGE).await?;
     let ids: Vec<Uuid> = jobs.iter().map(|j| j.id).collect();
     let mut visits: HashMap<Uuid, Vec<Visit>> = HashMap::new();
     for visit in scope.visits_of(&ids).await? {
@@ -140,14 +147,14 @@ pub async fn page(
     let since = chrono::Utc::now() - chrono::TimeDelta::days(RESTORABLE_DAYS);
     let removed = scope.removed_jobs(since).await?.into_iter();
     let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
+    let (due, all_due) = due(&who, &scope, Some(SOON), 0, SOONEST).await?;
     Ok(DocketPage {
-        due: due(&who, &scope, Some(SOON)).await?,
+        more_due: all_due - due.len() as u64,
+        due,
         frame: Frame::new(&who, &token, &uri),
         jobs: out,
+        pages: Pages::new("/docket", "jobs", &words, at, PER_PAGE, found),
         words,
-        found,
-        page,
-        pages: found.div_ceil(PER_PAGE),
         removed: removed.collect(),
         restorable_days: RESTORABLE_DAYS,
     })
@@ -176,13 +183,4 @@ fn row(
     };
     let mark = worst.map_or(Mark::NONE, Mark::from);
     Row { id: job.id, name: job.name, address: job.address, structure: job.structure.words(), mark, state, open }
-}
-
-impl DocketPage {
-    /// Address of a page of the same search.
-    fn at(&self, page: u64) -> String {
-        let words = Some(("words", self.words.clone())).filter(|(_, w)| !w.is_empty());
-        let fields: Vec<(&str, String)> = words.into_iter().chain([("page", page.to_string())]).collect();
-        format!("/docket?{}", serde_urlencoded::to_string(fields).unwrap_or_default())
-    }
 }

@@ -19,6 +19,8 @@ use uuid::Uuid;
 
 /// Events on a page.
 const PER_PAGE: usize = 100;
+/// As far back as pages go.
+const LAST_PAGE: usize = 1_000;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "history.html")]
@@ -75,7 +77,9 @@ async fn show(
     let event =
         |at, who, what| Event { at, clock: shown.clock(at), who, what, lines: Vec::new(), undo: None, undone: false };
     let mut events = Vec::new();
-    for change in scope.changes(job).await? {
+    // Any of the events shown may be a change, and one more says that there are older ones.
+    let page = page.clamp(1, LAST_PAGE);
+    for change in scope.changes(job, Some((page * PER_PAGE + 1) as u64)).await? {
         let recent = (now - change.at).num_days() < RESTORABLE_DAYS;
         events.push(Event {
             lines: if change.id == job { Vec::new() } else { told(&shown, &change) },

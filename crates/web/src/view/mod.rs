@@ -8,6 +8,7 @@ pub mod instrument;
 pub mod line;
 pub mod log;
 pub mod meter;
+pub mod pages;
 pub mod part;
 pub mod photo;
 pub mod plan;

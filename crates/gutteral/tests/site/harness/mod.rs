@@ -13,16 +13,45 @@ use thirtyfour::prelude::*;
 use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::net::TcpListener;
 use tokio::process::{Child, Command};
+use tokio::sync::OnceCell;
 
 static COUNT: AtomicU32 = AtomicU32::new(0);
 
-/// A database of its own in the throw-away cluster, and its owner's address.
+/// A database with the demo's data that nobody is connected to: the others are its copies.
+static LOADED: OnceCell<String> = OnceCell::const_new();
+
+async fn loaded() -> String {
+    let owner = fresh_database().await;
+    let name = owner.rsplit_once('/').unwrap().1.to_owned();
+    let serving = serving(&owner);
+    let store = Store::connect(&serving).await.unwrap();
+    store::migrate(&owner, &store.role().await.unwrap()).await.unwrap();
+    gutteral::demo::load(&store, chrono::Utc::now()).await.unwrap();
+    drop(store);
+    let base = std::env::var(TEST_DATABASE).unwrap();
+    psql(&base, &format!("alter database {name} allow_connections false")).await.unwrap();
+    let connected = format!("select count(*) from pg_stat_activity where datname = '{name}'");
+    while psql(&base, &connected).await.unwrap() != "0" {
+        tokio::task::yield_now().await;
+    }
+    name
+}
+
+fn new_name() -> String {
+    format!("t{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed))
+}
+
+/// A database of the throw-away cluster.
+fn at(base: &str, name: &str) -> String {
+    format!("{}/{name}", base.rsplit_once('/').unwrap().0)
+}
+
+/// An empty database of its own in the throw-away cluster, and its owner's address.
 pub async fn fresh_database() -> String {
     let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
-    let name = format!("t{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed));
+    let name = new_name();
     psql(&base, &format!("create database {name}")).await.unwrap();
-    let (server, _) = base.rsplit_once('/').unwrap();
-    format!("{server}/{name}")
+    at(&base, &name)
 }
 
 /// The application on a port of its own, with the demo's data.
@@ -36,7 +65,11 @@ pub struct Site {
 
 impl Site {
     pub async fn start() -> Self {
-        Self::over(fresh_database().await).await
+        let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
+        let first = LOADED.get_or_init(loaded).await;
+        let name = new_name();
+        psql(&base, &format!("create database {name} template {first}")).await.unwrap();
+        Self::over(at(&base, &name)).await
     }
 
     /// Serves over a database that is there already, given by its owner's address.

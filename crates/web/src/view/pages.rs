@@ -1,0 +1,56 @@
+//! One page of a long list, and the addresses of its neighbors.
+
+use serde::Deserialize;
+
+/// Which page is asked for, counted from one.
+#[derive(Deserialize, Default, Clone, Copy)]
+pub struct At {
+    #[serde(default)]
+    pub page: u64,
+}
+
+/// A page of a list.
+pub struct Pages {
+    path: &'static str,
+    /// What else the address holds.
+    words: String,
+    /// What is counted, in words.
+    of: &'static str,
+    pub page: u64,
+    pub pages: u64,
+    pub found: u64,
+}
+
+impl At {
+    /// The page, and the row it begins with.
+    pub fn from(self, per_page: u64) -> (u64, u64) {
+        let page = self.page.clamp(1, 1_000_000);
+        (page, (page - 1) * per_page)
+    }
+}
+
+impl Pages {
+    pub fn new(path: &'static str, of: &'static str, words: &str, at: At, per_page: u64, found: u64) -> Self {
+        Self { path, of, words: words.to_owned(), page: at.from(per_page).0, pages: found.div_ceil(per_page), found }
+    }
+
+    /// The page before, as an address.
+    pub fn before(&self) -> Option<String> {
+        (self.page > 1).then(|| self.at(self.page - 1))
+    }
+
+    /// The page after, as an address.
+    pub fn after(&self) -> Option<String> {
+        (self.page < self.pages).then(|| self.at(self.page + 1))
+    }
+
+    pub fn said(&self) -> String {
+        format!("Page {} of {}, {} {}", self.page, self.pages, self.found, self.of)
+    }
+
+    fn at(&self, page: u64) -> String {
+        let words = Some(("words", self.words.clone())).filter(|(_, w)| !w.is_empty());
+        let fields: Vec<(&str, String)> = words.into_iter().chain([("page", page.to_string())]).collect();
+        format!("{}?{}", self.path, serde_urlencoded::to_string(fields).unwrap_or_default())
+    }
+}
