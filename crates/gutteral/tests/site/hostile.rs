@@ -35,13 +35,14 @@ fn forms(page: &str, at: &str) -> Vec<Form> {
     for part in page.split("<form ").skip(1) {
         let (open, rest) = part.split_once('>').unwrap();
         let open = format!(" {open}");
-        if !attribute(&open, "method").is_some_and(|m| m == "post") {
+        if attribute(&open, "method").is_none_or(|m| m != "post") {
             continue;
         }
         let body = rest.split("</form>").next().unwrap();
         let action = attribute(&open, "action").unwrap_or_else(|| at.to_owned());
         let mut fields = Vec::new();
-        let mut buttons: Vec<(Option<(String, String)>, Option<String>)> = Vec::new();
+        // Each with its own field and address, where it has them.
+        let mut buttons = Vec::new();
         for tag in body.split('<').skip(1) {
             let inside = tag.split('>').next().unwrap();
             let value = attribute(inside, "value").unwrap_or_default();
