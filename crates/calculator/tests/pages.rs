@@ -243,10 +243,10 @@ fn the_sentence_says_what_the_figures_mean() {
         ),
     ];
     for (op, more, says) in [
-        ("surface", &[("surface_c", "9")][..], "Condensing: 3.9 ± 1.3 °C below"),
+        ("surface", &[("surface_c", "9")][..], "Condensing: 3.9 ± 1.3 K below"),
         ("surface", &[("surface_c", "13")], "Can’t tell"),
         ("surface", &[("surface_c", "15.5")], "Mold risk"),
-        ("surface", &[("surface_c", "19")], "Dry: 6.1 ± 1.3 °C above"),
+        ("surface", &[("surface_c", "19")], "Dry: 6.1 ± 1.3 K above"),
         ("budget", &[("flow_m3_s", "8"), ("source_kg_s", "3.5")], "The coldest surface is wet after 0.6"),
         ("budget", &[("flow_m3_s", "30"), ("source_kg_s", "1")], "It never reaches the dew point"),
         (
