@@ -136,8 +136,8 @@ mod tests {
         );
         assert_eq!(us("laps 0.15 to 0.3 m"), "laps 0.5 to 1 ft");
         assert_eq!(us("Foam board, 1.2 by 2.4 m"), "Foam board, 4 by 8 ft");
-        assert_eq!(us("under 22 °C, by 10 K or −5 °C"), "under 72 °F, by 18 °F or 23 °F");
-        assert_eq!(us("margin 0.4 K, over 1 m² of it; 9.5 L"), "margin 0.72 °F, over 11 ft² of it; 2.5 gal");
+        assert_eq!(us("under 22 °C, by 10 K or −5 °C"), "under 72 °F, by 18 °F difference or 23 °F");
+        assert_eq!(us("margin 0.4 K, over 1 m² of it; 9.5 L"), "margin 0.72 °F difference, over 11 ft² of it; 2.5 gal");
         // Nothing else that looks like one.
         for same in ["R 2 m²K/W", "8 m²/L", "300 mL", "24 to 48 h", "2 meters", "ISO 13788", "the 3 m2 text", ""] {
             assert_eq!(us(same), same);
