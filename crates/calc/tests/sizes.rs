@@ -9,7 +9,8 @@ use judgement::building::{Building, Climate, Material, Place, Structure, bluepri
 use judgement::cause::Case;
 use judgement::picture::{Picture, picture};
 use judgement::plan::{
-    Choices, Cost, Origin, Prices, Site, Sizing, Worker, both_sides, fix, fixes, item, items, question, questions, size,
+    Choices, Cost, Origin, Prices, Site, Sizing, Worker, both_sides, fix, fixes, item, items, plan, question,
+    questions, size,
 };
 use judgement::reading::{AirValue, Observed, Reading};
 use serde_json::{Map, Value, json};
@@ -230,6 +231,23 @@ fn sizes_without_a_page_are_what_a_pencil_makes_of_their_working() {
         found(&pipes, "Its skin then") >= found(&pipes, "Dew point")
             && found(&pipes, "Next thickness") >= found(&pipes, "Least")
     );
+}
+
+/// Leading an exhaust outdoors is several steps and one duct with one terminal.
+#[test]
+fn an_exhaust_led_outdoors_is_one_duct_and_one_terminal() {
+    let mut house = house(Structure::Basement, Climate::Cold, [-8.0, 70.0, 20.0, 55.0], 11.0);
+    for found in ["exhaust_ends_in_attic", "exhaust_duct_uninsulated", "exhaust_flap_missing"] {
+        house.case.finding(found, true).unwrap();
+    }
+    let choices = Choices::of(&house.case, &BTreeMap::new());
+    let made = plan(&house.case, &["indoor_air_leak"], &choices, &[]);
+    let counted = |end: &str| {
+        let of = |id: &str| house.sized(id).needs.into_iter().filter(|n| n.item.ends_with(end)).count();
+        made.ids().into_iter().map(of).sum::<usize>()
+    };
+    assert!(made.ids().contains("exhaust_to_outside"), "{:?}", made.ids());
+    assert_eq!((counted("duct_m"), counted("terminal")), (1, 1), "{:?}", made.ids());
 }
 
 #[test]
