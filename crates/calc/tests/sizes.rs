@@ -261,11 +261,11 @@ fn every_fix_can_be_sized_on_every_building_and_costs_what_its_lines_say() {
                 let finite = s.found.iter().all(|x| x.value.is_finite()) && s.given.iter().all(|g| g.value.is_finite());
                 assert!(finite && s.hours.is_finite() && s.hours >= 0.0, "{} on {}: {s:?}", f.id, structure.id());
                 assert!(s.needs.iter().all(|n| item(n.item).is_some() && n.quantity > 0.0), "{}", f.id);
-                let cost = Cost::of(f, &s, &prices);
+                let cost = Cost::of(f.who, &s, &prices);
                 let total = cost.total();
                 assert_eq!(total.cents + total.yearly_cents, cost.lines.iter().filter_map(|l| l.cents).sum::<i64>());
                 assert_eq!(total.unpriced, 0);
-                assert_eq!(Cost::of(f, &s, &Prices::new()).total().unpriced, cost.lines.len());
+                assert_eq!(Cost::of(f.who, &s, &Prices::new()).total().unpriced, cost.lines.len());
             }
             for q in questions() {
                 house.with(|site| {

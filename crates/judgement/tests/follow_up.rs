@@ -3,7 +3,9 @@
 
 use judgement::building::{Climate, Structure};
 use judgement::cause::Case;
-use judgement::plan::{Choices, Cost, FollowUp, Material, Prices, Sizing, fix, follow_up, follow_ups, item, plan};
+use judgement::plan::{
+    Choices, Cost, FollowUp, Material, Prices, Sizing, Worker, fix, follow_up, follow_ups, item, plan,
+};
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 
@@ -96,12 +98,14 @@ fn a_step_costs_its_work_and_its_material_to_the_cent() {
         ..Sizing::default()
     };
     let prices = Prices::from([("ground_film_m2".into(), 185), ("kwh_year".into(), 31), ("hour_trade".into(), 5800)]);
-    let by = |id: &str| Cost::of(fix(id).unwrap(), &sizing, &prices);
+    let by = |id: &str| Cost::of(fix(id).unwrap().who, &sizing, &prices);
     // 40.12 × 1.85 = 74.222; 110.4 × 0.31 = 34.224 each year; a handy person's hour has no price here.
     let own = by("ground_film").total();
     assert_eq!((own.cents, own.yearly_cents, own.unpriced), (7422, 3422, 1));
     // 7.5 h of a trade at 58.
     let trade = by("regrade").total();
     assert_eq!((trade.cents, trade.unpriced), (7422 + 43_500, 0));
+    let licensed = Cost::of(Worker::Licensed, &sizing, &prices);
+    assert_eq!((licensed.total().unpriced, licensed.lines[0].item), (1, item("hour_licensed").unwrap()));
     assert_eq!(by("regrade").lines[0].item, item("hour_trade").unwrap(), "work stands first");
 }

@@ -8,7 +8,8 @@ use crate::view::show::Show;
 use hygrothermal::wood::MeterReading;
 use judgement::cause::{Diagnosis, cause, diagnose};
 use judgement::plan::{
-    BothSides, Choices, Cost, Plan, Question, Site, Situation, Sizing, both_sides, plan, question, questions, size,
+    BothSides, Choices, Cost, Plan, Question, Site, Situation, Sizing, Step, both_sides, plan, question, questions,
+    size,
 };
 use judgement::reading::Observed;
 use std::collections::BTreeMap;
@@ -157,10 +158,10 @@ impl Planned {
         Situation { plan: self.plan.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) }
     }
 
-    /// A fix of it sized and priced.
-    pub fn sized(&self, page: &JobPage, fix: &'static judgement::plan::Fix) -> (Sizing, Cost) {
-        let sizing = size(&self.site(page), fix);
-        let cost = Cost::of(fix, &sizing, &self.book.cents);
+    /// A step of it sized and priced.
+    pub fn sized(&self, page: &JobPage, step: &Step) -> (Sizing, Cost) {
+        let sizing = size(&self.site(page), step.fix);
+        let cost = Cost::of(step.who, &sizing, &self.book.cents);
         (sizing, cost)
     }
 

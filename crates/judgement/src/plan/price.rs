@@ -1,7 +1,7 @@
 //! Lines of a price book, and what a sized step costs by it.
 
+use super::Sizing;
 use super::table::Worker;
-use super::{Fix, Sizing};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
@@ -90,10 +90,10 @@ impl std::ops::Add for Total {
 }
 
 impl Cost {
-    /// Prices the work and the material of a sized step.
+    /// Prices the work and the material of a sized step, by who does it here.
     #[must_use]
-    pub fn of(fix: &Fix, sizing: &Sizing, prices: &Prices) -> Self {
-        let hour = match fix.who {
+    pub fn of(who: Worker, sizing: &Sizing, prices: &Prices) -> Self {
+        let hour = match who {
             Worker::Oneself => "hour_self",
             Worker::Trade => "hour_trade",
             Worker::Licensed => "hour_licensed",

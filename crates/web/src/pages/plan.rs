@@ -139,7 +139,7 @@ async fn view_of(
     wrong: Wrong,
 ) -> Result<PlanPage, Failure> {
     let show = who.show();
-    let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s.fix).1).collect();
+    let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s).1).collect();
     let undone = |s: &&judgement::plan::Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
     let first = || planned.plan.steps.iter().filter(undone).find(|s| s.is_open());
     let chosen = match &wanted {

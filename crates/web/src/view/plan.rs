@@ -276,7 +276,7 @@ pub fn figure(show: &Show, f: &Found) -> (String, String) {
 
 /// Everything about one step.
 pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> StepDetail {
-    let (sizing, cost) = planned.sized(page, step.fix);
+    let (sizing, cost) = planned.sized(page, step);
     let own = decided(planned, &step.fix.id);
     let stage = stage_of(planned, step);
     let later = step.after.iter().filter_map(|id| planned.plan.step(id)).filter(|s| stage_of(planned, s) > stage);
@@ -551,7 +551,7 @@ impl PlanReport {
         planned: &Planned,
         who: impl Fn(&str) -> Option<(String, String)> + Copy,
     ) -> Self {
-        let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s.fix).1).collect();
+        let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s).1).collect();
         let undone = |s: &Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
         let mut all: Vec<Line> = Vec::new();
         for line in planned.plan.steps.iter().zip(&costs).filter(|(s, _)| undone(s)).flat_map(|(_, c)| &c.lines) {
