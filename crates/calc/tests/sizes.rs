@@ -1,18 +1,18 @@
 //! What the plan sizes, done again by the headless interface and by hand.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
+use building::reading::{AirValue, Observed, Reading};
+use building::{Building, Climate, Material, Place, Structure, blueprint};
 use calc::answer;
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
 use hygrothermal::surface::Accuracy;
-use judgement::building::{Building, Climate, Material, Place, Structure, blueprint};
-use judgement::cause::Case;
-use judgement::picture::{Picture, picture};
-use judgement::plan::{
+use judgment::cause::Case;
+use judgment::picture::{Picture, picture};
+use judgment::plan::{
     Choices, Cost, Origin, Prices, Site, Sizing, Worker, both_sides, fix, fixes, item, items, plan, question,
     questions, size,
 };
-use judgement::reading::{AirValue, Observed, Reading};
 use serde_json::{Map, Value, json};
 use std::collections::BTreeMap;
 use uuid::Uuid;
@@ -283,7 +283,7 @@ fn every_fix_can_be_sized_on_every_building_and_costs_what_its_lines_say() {
 /// The sides of a question say what an expert expects of them.
 #[test]
 fn both_sides_of_a_question_differ_the_right_way() {
-    let value = |b: &judgement::plan::BothSides, school: &str, name: &str| {
+    let value = |b: &judgment::plan::BothSides, school: &str, name: &str| {
         let side = b.sides.iter().find(|s| s.school == school).unwrap();
         side.figures.iter().find(|f| f.name.starts_with(name)).unwrap_or_else(|| panic!("{name} in {side:?}")).value
     };

@@ -1,6 +1,6 @@
 //! A request and its answer, with figures taken out by their paths.
 
-use judgement::entry::Units;
+use notation::Units;
 use serde_json::Value;
 
 /// What was asked, what came out, and for whose units.

@@ -5,7 +5,7 @@
 //! by the same words, and the line that reproduces a page can be copied from it.
 //!
 //! ```
-//! use judgement::entry::Units;
+//! use notation::Units;
 //! use std::collections::HashMap;
 //!
 //! let typed = [("t_c", "68F"), ("rh_pct", "50")].map(|(k, v)| (k.to_owned(), v.to_owned()));
@@ -19,19 +19,16 @@ mod drawing;
 mod form;
 mod outcome;
 mod plot;
-mod prose;
 mod sheet;
 mod sketch;
-pub mod unit;
 
 pub use case::Case;
 pub use form::{Cell, LayerRow, Shown, Typed};
 pub use outcome::Outcome;
-pub use prose::prose;
 pub use sheet::{SHEETS, Sheet, sheet};
 pub use sketch::{Mark, Sketch};
 
-use judgement::entry::Units;
+use notation::Units;
 use serde_json::Value;
 use std::collections::HashMap;
 
@@ -121,7 +118,7 @@ fn sentence(message: &str) -> String {
 }
 
 /// `airflow must be 0 to 1000 m³/s, got 2000` in the units the field shows; `None` for messages of another form.
-fn limits_shown(message: &str, kind: &unit::Kind, units: Units) -> Option<String> {
+fn limits_shown(message: &str, kind: &notation::Kind, units: Units) -> Option<String> {
     let (quantity, rest) = message.split_once(" must be ")?;
     let (limits, got) = rest.split_once(", got ")?;
     let (low, high) = limits.split_once(" to ")?;

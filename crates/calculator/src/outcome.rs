@@ -3,7 +3,7 @@
 use crate::case::Case;
 use crate::sheet::{Field, Figure, Sheet};
 use crate::sketch::Sketch;
-use crate::unit::{Kind, NUMBER};
+use notation::unit::{Kind, NUMBER};
 use serde_json::Value;
 
 /// An answered request.

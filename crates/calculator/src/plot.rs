@@ -1,8 +1,8 @@
 //! A drawing with two axes.
 
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::Kind;
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::Kind;
 
 /// Room for the words around the plotted field.
 const LEFT: f64 = 64.0;

@@ -1,8 +1,9 @@
 //! The calculator as its users meet it: every sheet, both unit systems, addresses, errors, drawings.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-use calculator::{Cell, Mark, Page, SHEETS, Shown, Sketch, open, sheet, unit};
-use judgement::entry::Units;
+use calculator::{Cell, Mark, Page, SHEETS, Shown, Sketch, open, sheet};
+use notation::Units;
+use notation::unit;
 use proptest::prelude::*;
 use serde_json::Value;
 use std::collections::HashMap;

@@ -1,17 +1,18 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
 use anyhow::{Context, Result, anyhow};
+use building::call::Call;
+use building::entry::{Humidity, parse_air, parse_surface};
+use building::reading::WoodValue;
+use building::{Place, Structure};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
 use hygrothermal::air::Over;
 use hygrothermal::instrument::{Salt, salt};
 use hygrothermal::quantity::Temperature;
 use hygrothermal::wood::species_by_id;
-use judgement::building::{Place, Structure};
-use judgement::call::Call;
-use judgement::entry::{Humidity, Units, parse_air, parse_surface};
-use judgement::finding::{finding, test};
-use judgement::plan::{fix, follow_up, question};
-use judgement::reading::WoodValue;
+use judgment::finding::{finding, test};
+use judgment::plan::{fix, follow_up, question};
+use notation::Units;
 use photograph::Mark;
 use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch};
 use store::{

@@ -1,13 +1,13 @@
 //! The demo's jobs: air as the scenario states it, surfaces from where they stand between two temperatures.
 
+use building::reading::{AirValue, Collected};
+use building::{
+    Blueprint, Boundary, Building, Climate, Material, Place, Side, SpaceKind, Structure, Surface, blueprint,
+};
 use hygrothermal::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over};
 use hygrothermal::quantity::{MoistureContent, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::wood::{MeterReading, equilibrium_moisture, pin_meter, species_by_id};
-use judgement::building::{
-    Blueprint, Boundary, Building, Climate, Material, Place, Side, SpaceKind, Structure, Surface, blueprint,
-};
-use judgement::cause::capacity;
-use judgement::reading::{AirValue, Collected};
+use judgment::cause::capacity;
 use serde::Deserialize;
 use std::collections::HashMap;
 use uuid::Uuid;

@@ -1,13 +1,13 @@
 //! The demo agrees with itself, and each job shows its true cause.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
+use building::reading::{AirValue, Observed, Reading};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{HumidityAccuracy, RelativeHumidity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::{Accuracy, Verdict};
-use judgement::advice::{AirAdvice, AirCall, advise};
-use judgement::picture::{Picture, picture};
-use judgement::question::questions;
-use judgement::reading::{AirValue, Observed, Reading};
+use judgment::advice::{AirAdvice, AirCall, advise};
+use judgment::picture::{Picture, picture};
+use judgment::question::questions;
 use stand_ins::{DemoJob, DemoReading, collected, scenario};
 use uuid::Uuid;
 

@@ -2,6 +2,9 @@
 
 use crate::entity::{boundary, instrument, reading, space, station, surface};
 use crate::error::StoreError;
+use building::infrared::InfraredValue;
+use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
+use building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{
     Emissivity, HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
@@ -9,9 +12,6 @@ use hygrothermal::quantity::{
 };
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::{MeterReading, species_by_id};
-use judgement::building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
-use judgement::infrared::InfraredValue;
-use judgement::reading::{AirValue, Collected, Observed, Reading, WoodValue};
 
 fn known<T>(what: &str, id: &str, found: Option<T>) -> Result<T, StoreError> {
     found.ok_or_else(|| StoreError::Corrupt(format!("unknown {what} {id}")))

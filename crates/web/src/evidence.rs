@@ -2,12 +2,12 @@
 //! the readings of a visit, each with where it came from.
 
 use crate::job_page::JobPage;
-use crate::view::show::Show;
 use crate::view::spot::Spot;
-use judgement::building::Place;
-use judgement::call::Call;
-use judgement::cause::{Case, Fact, capacity, course, facts};
-use judgement::finding::finding;
+use building::Place;
+use building::call::Call;
+use judgment::cause::{Case, Fact, capacity, course, facts};
+use judgment::finding::finding;
+use notation::Show;
 use std::collections::BTreeMap;
 use store::{FindingRow, TestRun, Visit};
 use uuid::Uuid;

@@ -23,8 +23,8 @@ mod upload;
 mod view;
 
 pub use auth::password::hash_password;
+pub use notation::is_time_zone;
 pub use state::App;
-pub use view::show::is_time_zone;
 
 use std::future::Future;
 use std::net::SocketAddr;

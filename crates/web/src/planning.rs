@@ -4,14 +4,14 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::job_page::JobPage;
-use crate::view::show::Show;
+use building::reading::Observed;
 use hygrothermal::wood::MeterReading;
-use judgement::cause::{Diagnosis, cause, diagnose};
-use judgement::plan::{
+use judgment::cause::{Diagnosis, cause, diagnose};
+use judgment::plan::{
     BothSides, Choices, Cost, Plan, Question, Site, Situation, Sizing, Step, both_sides, plan, question, questions,
     size,
 };
-use judgement::reading::Observed;
+use notation::Show;
 use std::collections::BTreeMap;
 use store::{PlanRows, PlanStep, PriceBook, Scope};
 use uuid::Uuid;

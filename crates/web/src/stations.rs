@@ -5,9 +5,9 @@ use crate::job_page::JobPage;
 use crate::taking::methods;
 use crate::view::Mark;
 use crate::view::log::{self, Entry};
-use crate::view::show::Show;
-use judgement::building::{Place, Station};
-use judgement::reading::Observed;
+use building::reading::Observed;
+use building::{Place, Station};
+use notation::Show;
 use uuid::Uuid;
 
 /// A station on the way.

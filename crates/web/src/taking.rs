@@ -2,24 +2,25 @@
 
 use crate::job_page::JobPage;
 use crate::view::advice as advice_text;
-use crate::view::show::Show;
 use crate::view::{Mark, meter, question, verdict};
-use calculator::unit::{FLOW, RAIN};
+use building::entry::{
+    EntryError, Field, Humidity, Reads, parse_air, parse_moisture, parse_scale, parse_surface, parse_temperature,
+    parse_water,
+};
+use building::infrared::{InfraredValue, emissivities, usual};
+use building::reading::{AirState, Collected, Observed, Reading, WoodValue};
+use building::{Place, Station};
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{Emissivity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
-use judgement::building::{Place, Station};
-use judgement::cause::capacity;
-use judgement::entry::{
-    EntryError, Field, Humidity, Reads, Units, parse_air, parse_moisture, parse_scale, parse_surface,
-    parse_temperature, parse_water,
-};
-use judgement::infrared::{InfraredValue, emissivities, usual};
-use judgement::picture::picture;
-use judgement::question::{Question, questions};
-use judgement::reading::{AirState, Collected, Observed, Reading, WoodValue};
+use judgment::cause::capacity;
+use judgment::picture::picture;
+use judgment::question::{Question, questions};
+use notation::Show;
+use notation::Units;
+use notation::unit::{FLOW, RAIN};
 use store::{Instrument, NewValue};
 use uuid::Uuid;
 
@@ -59,7 +60,7 @@ pub fn check(
             // Electronic hygrometers report over liquid water in frost too.
             let correct = |raw: f64| instrument.corrected(raw);
             let entry = parse_air(temperature, moisture, *humidity, units, Over::Water, correct)?;
-            extra = entry.question;
+            extra = entry.dew_above_air.map(Question::DewAboveAir);
             (NewValue::Air(entry), Observed::Air(entry.value))
         }
         (Place::Surface(_), Reads::Wood { moisture, species, at }) => {
@@ -275,7 +276,7 @@ pub fn meaning(
         Place::Space(id) => {
             let space = page.building.space(id)?;
             let state = picture.space(id)?;
-            let advice = judgement::advice::advise(&page.building, &picture, space, None);
+            let advice = judgment::advice::advise(&page.building, &picture, space, None);
             let line = advice_text::tell(show, &page.building, space, &advice).lines.into_iter().next();
             let air = air?;
             let worst = state.worst().map(Mark::from);

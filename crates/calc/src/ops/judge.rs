@@ -1,12 +1,12 @@
-//! Judgement: which causes act, and what to do about them in which order.
+//! Judgment: which causes act, and what to do about them in which order.
 
 use super::Answer;
 use crate::input::{Fault, Input};
-use judgement::building::{Climate, Structure};
-use judgement::building::{SpaceKind, blueprint};
-use judgement::cause::{self, Case, Diagnosis};
-use judgement::cautions::LOCAL_CODE;
-use judgement::plan::{self, Choices, question};
+use building::{Climate, Structure};
+use building::{SpaceKind, blueprint};
+use judgment::cause::{self, Case, Diagnosis};
+use judgment::cautions::LOCAL_CODE;
+use judgment::plan::{self, Choices, question};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 
@@ -100,7 +100,7 @@ fn chosen(input: &Input) -> Result<BTreeMap<&'static str, &'static str>, Fault> 
     Ok(out)
 }
 
-/// What is known, from the keys that all judgements share.
+/// What is known, from the keys that all judgments share.
 fn case(input: &Input) -> Result<Case, Fault> {
     let structures: Vec<(&str, Structure)> = Structure::ALL.iter().map(|s| (s.id(), *s)).collect();
     let climates: Vec<(&str, &str)> = Climate::ALL.iter().map(|c| (c.id(), c.id())).collect();

@@ -4,10 +4,10 @@ use super::{SIZE, air, spread, t};
 use crate::case::Case;
 use crate::plot::{Axis, Plot};
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::{PERCENT, RATIO, TEMPERATURE};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Altitude, Pressure, RelativeHumidity};
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::{PERCENT, RATIO, TEMPERATURE};
 
 /// One air on the chart: °C, g/kg, dew point in °C.
 pub struct State {

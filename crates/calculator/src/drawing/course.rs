@@ -4,7 +4,6 @@ use super::{SIZE, air, spread, t};
 use crate::case::Case;
 use crate::plot::{Axis, Plot};
 use crate::sketch::Sketch;
-use crate::unit::{DAILY, DAYS, FRACTION, HOURS, PERCENT, TEMPERATURE};
 use hygrothermal::air::saturation_pressure;
 use hygrothermal::drying::drying_fit;
 use hygrothermal::machine::relative_capacity;
@@ -14,6 +13,7 @@ use hygrothermal::quantity::{
 };
 use hygrothermal::space::Budget;
 use hygrothermal::wood::equilibrium_moisture;
+use notation::unit::{DAILY, DAYS, FRACTION, HOURS, PERCENT, TEMPERATURE};
 
 /// Humidity of a space as the hours go by.
 pub fn budget(c: &Case) -> Sketch {

@@ -4,9 +4,9 @@ use super::{SIZE, air, spread, t};
 use crate::case::Case;
 use crate::plot::{Axis, Plot};
 use crate::sketch::Sketch;
-use crate::unit::{LENGTH, MINUTES, TEMPERATURE};
 use hygrothermal::quantity::{AirFlow, ArealMass, Diameter, HeatCapacity, Length, Minutes, ThermalResistance};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
+use notation::unit::{LENGTH, MINUTES, TEMPERATURE};
 
 fn exhaust(c: &Case) -> Option<Exhaust> {
     let wall = DuctWall {

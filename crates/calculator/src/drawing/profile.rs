@@ -4,11 +4,11 @@ use super::t;
 use crate::case::Case;
 use crate::plot::{Axis, Plot, ticks};
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::{FLOW, GAIN, GAIN_RATE, Kind, NUMBER, PRESSURE, TEMPERATURE};
 use hygrothermal::air::saturation_pressure;
 use hygrothermal::buildup::leakage_condensate;
 use hygrothermal::quantity::AirFlow;
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::{FLOW, GAIN, GAIN_RATE, Kind, NUMBER, PRESSURE, TEMPERATURE};
 use serde_json::Value;
 
 const WIDTH: f64 = 820.0;

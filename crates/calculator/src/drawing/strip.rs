@@ -3,9 +3,9 @@
 use super::{air, t};
 use crate::case::Case;
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::TEMPERATURE;
 use hygrothermal::air::dew_point;
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::TEMPERATURE;
 
 const WIDTH: f64 = 820.0;
 const LEFT: f64 = 40.0;
@@ -136,7 +136,7 @@ fn margin(sketch: &mut Sketch, units: Units, x: &impl Fn(f64) -> f64, dew: Optio
     if (x(surface.at) - x(dew)).abs() > 12.0 {
         sketch.arrow("arrow", (x(dew), y), (x(surface.at), y));
     }
-    let text = format!("margin {}", crate::unit::DIFFERENCE.text(surface.at - dew, units));
+    let text = format!("margin {}", notation::unit::DIFFERENCE.text(surface.at - dew, units));
     let at = f64::midpoint(x(dew), x(surface.at)).clamp(80.0, WIDTH - 80.0);
     sketch.text("word", (at, y + 24.0), Anchor::Middle, text);
 }

@@ -2,7 +2,7 @@
 
 use crate::case::Case;
 use crate::sketch::{Anchor, Sketch};
-use crate::unit::{FREE_AREA, LITERS, SHARE};
+use notation::unit::{FREE_AREA, LITERS, SHARE};
 
 /// A gable with air coming in at the eaves and leaving at the ridge, and a bar of what is needed beside what is there.
 pub fn attic(c: &Case) -> Sketch {
@@ -66,7 +66,7 @@ pub fn bucket(c: &Case) -> Sketch {
         let x = 560.0 + 14.0 * f64::from(i);
         s.rect("layer-b", (x, top + 20.0 + 10.0 * f64::from(i)), (x + 160.0, bottom - 40.0 + 10.0 * f64::from(i)));
     }
-    let words = format!("{} coats of {}", c.given("coats"), crate::unit::AREA.text(c.given("area_m2"), c.units));
+    let words = format!("{} coats of {}", c.given("coats"), notation::unit::AREA.text(c.given("area_m2"), c.units));
     s.text("word", (660.0, bottom + 24.0), Anchor::Middle, words);
     s
 }

@@ -2,8 +2,8 @@
 
 use super::{LAYER_COLUMNS, MONTH_COLUMNS, Typed};
 use crate::sheet::{Field, Sheet};
-use crate::unit::{DAYS, Kind, PERCENT, TEMPERATURE, THICKNESS};
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::{DAYS, Kind, PERCENT, TEMPERATURE, THICKNESS};
 use std::collections::HashMap;
 
 impl Typed {

@@ -7,8 +7,8 @@ mod show;
 pub use example::kind_of;
 
 use crate::sheet::Sheet;
-use crate::unit::{CONDUCTIVITY, Kind, NUMBER, PERCENT, RESISTANCE, STILL_AIR, TEMPERATURE, THICKNESS};
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::{CONDUCTIVITY, Kind, NUMBER, PERCENT, RESISTANCE, STILL_AIR, TEMPERATURE, THICKNESS};
 use std::collections::HashMap;
 
 /// Most layers of a build-up.

@@ -2,9 +2,9 @@
 
 use super::{LAYER_COLUMNS, MONTH_COLUMNS, MOST_LAYERS, Typed};
 use crate::sheet::{Field, Need, Sheet};
-use crate::unit::{DAYS, Kind, PERCENT, TEMPERATURE};
 use hygrothermal::material::{Resists, material};
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit::{DAYS, Kind, PERCENT, TEMPERATURE};
 use serde_json::{Map, Value, json};
 use std::collections::BTreeMap;
 

@@ -2,8 +2,8 @@
 
 use super::{Cell, LAYER_COLUMNS, LayerRow, MONTH_COLUMNS, MOST_LAYERS, Shown, Typed};
 use crate::sheet::{Field, Need, Sheet};
-use crate::unit::{Kind, NUMBER};
 use hygrothermal::material::{Resists, material};
+use notation::unit::{Kind, NUMBER};
 use std::collections::BTreeMap;
 
 /// Months as shown.

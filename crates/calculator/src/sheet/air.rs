@@ -3,7 +3,7 @@
 use super::{Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional};
 use crate::case::Case;
 use crate::drawing;
-use crate::unit::{ABSOLUTE, DENSITY, ENTHALPY, LENGTH, PERCENT, PRESSURE, RATIO, TEMPERATURE};
+use notation::unit::{ABSOLUTE, DENSITY, ENTHALPY, LENGTH, PERCENT, PRESSURE, RATIO, TEMPERATURE};
 
 pub static AIR: Sheet = Sheet {
     op: "air",

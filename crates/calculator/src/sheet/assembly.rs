@@ -2,7 +2,7 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add};
 use crate::drawing::profile;
-use crate::unit::{GAIN, GAIN_RATE, PERCENT, RESISTANCE, TEMPERATURE, TRANSMITTANCE};
+use notation::unit::{GAIN, GAIN_RATE, PERCENT, RESISTANCE, TEMPERATURE, TRANSMITTANCE};
 
 const WALL: Field = Field::Layers {
     example: &[("gypsum_board", 0.0125), ("glass_wool", 0.14), ("osb", 0.012), ("brick_fired", 0.115)],

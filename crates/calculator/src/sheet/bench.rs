@@ -2,7 +2,7 @@
 
 use super::{Field, Sheet, figure, nothing_to_add, optional, quantity};
 use crate::drawing::{course, vents};
-use crate::unit::{AREA, LITERS, NUMBER, PERCENT, SPREAD};
+use notation::unit::{AREA, LITERS, NUMBER, PERCENT, SPREAD};
 
 pub static CALIBRATE: Sheet = Sheet {
     op: "calibrate",

@@ -2,7 +2,7 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{course, duct, vents};
-use crate::unit::{
+use notation::unit::{
     AREA, AREAL_MASS, DAILY, FLOW, FREE_AREA, HEAT, LENGTH, MILLILITERS, MINUTES, NUMBER, PERCENT, RESISTANCE, SHARE,
     TEMPERATURE, THICKNESS,
 };

@@ -11,7 +11,7 @@ mod wood;
 
 use crate::case::Case;
 use crate::sketch::Sketch;
-use crate::unit::Kind;
+use notation::unit::Kind;
 
 /// One operation of the headless interface as a page.
 pub struct Sheet {

@@ -2,7 +2,7 @@
 
 use super::{Field, Sheet, defaulted, figure, nothing_to_add};
 use crate::drawing::course;
-use crate::unit::{DAYS, FRACTION, NUMBER};
+use notation::unit::{DAYS, FRACTION, NUMBER};
 
 pub static MOLD: Sheet = Sheet {
     op: "mold_index",

@@ -2,7 +2,7 @@
 
 use super::{RH_DOUBT, Sheet, T_DOUBT, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{chart, course};
-use crate::unit::{DAILY, FLOW, HOURS, PERCENT, SOURCE, TEMPERATURE, VOLUME};
+use notation::unit::{DAILY, FLOW, HOURS, PERCENT, SOURCE, TEMPERATURE, VOLUME};
 
 pub static COMPARE: Sheet = Sheet {
     op: "compare_air",

@@ -2,7 +2,7 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, quantity};
 use crate::drawing::course;
-use crate::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
+use notation::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
 
 pub static EMC: Sheet = Sheet {
     op: "emc",

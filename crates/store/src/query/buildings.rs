@@ -4,7 +4,7 @@ use super::history::{Act, RowChange, Tracked};
 use crate::entity::{boundary, space, station, surface};
 use crate::error::StoreError;
 use crate::scope::Scope;
-use judgement::building::{Boundary, Building, Place, Side, Space, Station, Surface};
+use building::{Boundary, Building, Place, Side, Space, Station, Surface};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PrimaryKeyTrait, QueryFilter, QueryOrder};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;

@@ -4,8 +4,8 @@ use super::history::Act;
 use crate::entity::call_sheet::{Entity, Model};
 use crate::error::StoreError;
 use crate::scope::Scope;
+use building::call::Call;
 use chrono::{DateTime, Utc};
-use judgement::call::Call;
 use sea_orm::EntityTrait;
 use uuid::Uuid;
 

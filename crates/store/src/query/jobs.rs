@@ -4,8 +4,8 @@ use super::history::Act;
 use crate::entity::{change, job};
 use crate::error::StoreError;
 use crate::scope::Scope;
+use building::{Building, Climate, Structure};
 use chrono::{DateTime, Utc};
-use judgement::building::{Building, Climate, Structure};
 use sea_orm::sea_query::Expr;
 use sea_orm::{
     ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, Select,

@@ -2,11 +2,11 @@
 
 use crate::error::Failure;
 use crate::state::App;
-use crate::view::show::Show;
 use axum::extract::FromRequestParts;
 use axum::http::{HeaderMap, Method, request::Parts};
 use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
-use judgement::entry::Units;
+use notation::Show;
+use notation::Units;
 use store::{Scope, SignedIn};
 
 const COOKIE: &str = "gutteral_session";

@@ -15,6 +15,7 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{Datelike, NaiveDate};
+use notation::number::{plain_number, short};
 use serde::Deserialize;
 use store::Instrument;
 use uuid::Uuid;
@@ -118,13 +119,10 @@ impl InstrumentForm {
             text
         };
         let (name, serial) = (text("name", &self.name, true), text("serial", &self.serial, false));
-        let mut number = |field, text: &str, low: f64, high: f64| match text.trim().replace(',', ".").parse::<f64>() {
+        let mut number = |field, text: &str, low: f64, high: f64| match plain_number(text) {
             Ok(x) if (low..=high).contains(&x) => x,
             _ => {
-                errors.push((
-                    field,
-                    format!("A number from {low} to {high}, got “{}”.", text.chars().take(24).collect::<String>()),
-                ));
+                errors.push((field, format!("A number from {low} to {high}, got “{}”.", short(text))));
                 0.0
             }
         };
@@ -189,7 +187,7 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
         .map(|i| Row {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: show.accuracy(i),
+            accuracy: crate::view::instrument::accuracy(&show, i),
             check: salt_check(i),
             id: i.id,
             kind: kind_words(&i.kind),

@@ -8,18 +8,18 @@ use crate::token::Token;
 use crate::view::history::{LastChange, last_change};
 use crate::view::part::part;
 use crate::view::section::{Drawing, draw};
-use crate::view::show::Show;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
-use calculator::unit::{self, Kind};
-use judgement::building::{
+use building::{
     Boundary, Building, Edit, EditError, Face, Level, Material, Place, Side, Space, SpaceKind, Surface, buildups,
 };
-use judgement::entry::Units;
+use notation::Show;
+use notation::Units;
+use notation::unit::{self, Kind};
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::Act;
@@ -337,8 +337,8 @@ fn show(
         Pick::Space(id) | Pick::Boundary(id) | Pick::Surface(id) => *id,
         Pick::Nothing => None,
     };
-    let empty = judgement::picture::picture(&page.building, &[]);
-    let row = |s: &judgement::building::Station| StationRow {
+    let empty = judgment::picture::picture(&page.building, &[]);
+    let row = |s: &building::Station| StationRow {
         id: s.id,
         name: page.building.place_name(s.place).to_owned(),
         space: match s.place {

@@ -9,12 +9,13 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
-use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown, unit};
+use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown};
 use hygrothermal::material::{Material, Resists, materials};
 use hygrothermal::space::{MoistureSource, moisture_sources};
 use hygrothermal::vent::{VentCover, vent_covers};
 use hygrothermal::wood::{Species, species};
-use judgement::entry::Units;
+use notation::Units;
+use notation::unit;
 use std::collections::HashMap;
 
 #[derive(Template, WebTemplate)]

@@ -11,10 +11,10 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
 use chrono::Datelike;
-use judgement::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
-use judgement::cautions::LOCAL_CODE;
-use judgement::entry::Units;
+use judgment::cautions::LOCAL_CODE;
+use notation::Units;
 use std::collections::HashMap;
 use store::{Act, CallSheet};
 use uuid::Uuid;
@@ -62,7 +62,7 @@ impl CallPage {
 
 impl SuggestionsPart {
     fn say(&self, text: &str) -> String {
-        calculator::prose(text, self.units).into_owned()
+        notation::prose(text, self.units).into_owned()
     }
 }
 

@@ -8,8 +8,8 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
-use judgement::building::Structure;
-use judgement::cause::{Cause, causes, evidences};
+use building::Structure;
+use judgment::cause::{Cause, causes, evidences};
 
 /// A weight smaller than this is not worth a line.
 const WORTH_A_LINE: f64 = 0.1;

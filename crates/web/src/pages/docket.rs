@@ -5,16 +5,16 @@ use crate::error::Failure;
 use crate::extract::Query;
 use crate::token::Token;
 use crate::view::pages::{At, Pages};
-use crate::view::show::Show;
 use crate::view::{Frame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
 use axum::response::Redirect;
-use judgement::building::Building;
-use judgement::picture::{picture, severity};
-use judgement::reading::Reading;
+use building::Building;
+use building::reading::Reading;
+use judgment::picture::{picture, severity};
+use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::{FollowUpRow, Job, RESTORABLE_DAYS, ReadingRow, Scope, Visit, effective};
@@ -67,7 +67,7 @@ pub async fn due(
         id: f.id,
         job: f.job_id,
         job_name: jobs.get(&f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
-        when: crate::view::plan::day(f.due_on),
+        when: notation::day(f.due_on),
         late: f.due_on < today,
         name: f.name,
         note: f.note,
@@ -171,7 +171,7 @@ fn row(
 ) -> Row {
     let worst = building.and_then(|building| {
         let picture = picture(building, standing);
-        picture.spaces.iter().filter_map(judgement::picture::SpaceState::worst).max_by_key(|v| severity(*v))
+        picture.spaces.iter().filter_map(judgment::picture::SpaceState::worst).max_by_key(|v| severity(*v))
     });
     let number = visits.len();
     let (state, open) = match visits.first() {

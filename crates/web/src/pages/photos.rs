@@ -7,7 +7,6 @@ use crate::token::Token;
 use crate::view::conflict::{Conflict, between, seen};
 use crate::view::history::{LastChange, last_change};
 use crate::view::photo::{Shown, Subject, shown};
-use crate::view::show::Show;
 use crate::view::spot::{self, Spot};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -15,9 +14,10 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use building::Building;
 use chrono::Utc;
-use judgement::building::Building;
-use judgement::finding::finding;
+use judgment::finding::finding;
+use notation::Show;
 use photograph::{LONGEST_WORDS, MOST_BYTES, Mark};
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -171,8 +171,8 @@ pub async fn gallery(
         count: count.get(&id).copied().unwrap_or(0),
     };
     let stations = building.stations.iter().filter_map(|s| match s.place {
-        judgement::building::Place::Outdoors => None,
-        judgement::building::Place::Space(id) | judgement::building::Place::Surface(id) => {
+        building::Place::Outdoors => None,
+        building::Place::Space(id) | building::Place::Surface(id) => {
             Some(target(Some(id), building.place_name(s.place).to_owned()))
         }
     });

@@ -8,8 +8,8 @@ use crate::planning::Planned;
 use crate::token::Token;
 use crate::view::history::{LastChange, last_change};
 use crate::view::plan::{
-    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, day, decided, detail, fix_name, headline, kind_of,
-    phases, question_row, refused, stages, whose,
+    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, decided, detail, fix_name, headline, kind_of, phases,
+    question_row, refused, stages, whose,
 };
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -18,8 +18,9 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use judgement::cautions::LOCAL_CODE;
-use judgement::plan::{Cost, Stage, fix, question, size};
+use judgment::cautions::LOCAL_CODE;
+use judgment::plan::{Cost, Stage, fix, question, size};
+use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::{Act, PlanFigure, PlanStep, PracticeAct, SchoolRow, Scope, Setting, plan_row_id};
@@ -140,7 +141,7 @@ async fn view_of(
 ) -> Result<PlanPage, Failure> {
     let show = who.show();
     let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s).1).collect();
-    let undone = |s: &&judgement::plan::Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
+    let undone = |s: &&judgment::plan::Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
     let first = || planned.plan.steps.iter().filter(undone).find(|s| s.is_open());
     let chosen = match &wanted {
         Some(id) => planned.plan.step(id),
@@ -363,8 +364,8 @@ pub async fn figures(
 }
 
 /// Sizes are not negative, shares not over one, and nothing is as large as a town.
-fn in_bounds(measure: judgement::plan::Measure, si: f64) -> Result<(), String> {
-    use judgement::plan::Measure;
+fn in_bounds(measure: judgment::plan::Measure, si: f64) -> Result<(), String> {
+    use judgment::plan::Measure;
     let (low, high) = match measure {
         Measure::Temperature => (-60.0, 80.0),
         Measure::Percent => (0.0, 100.0),

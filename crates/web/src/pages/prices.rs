@@ -13,7 +13,8 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use judgement::plan::{items, question, questions};
+use judgment::plan::{items, question, questions};
+use notation::cents;
 use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
 use store::{PracticeAct, Setting};
@@ -21,8 +22,6 @@ use uuid::Uuid;
 
 /// Longest currency, characters.
 const LONGEST_CURRENCY: usize = 8;
-/// Dearest thing, hundredths.
-const DEAREST: f64 = 1e9;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "prices.html")]
@@ -83,7 +82,7 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
     let book = scope.price_book().await?;
     let own = scope.practice_schools().await?;
     let names = scope.consultant_names().await?;
-    let stored = |item: &'static judgement::plan::Item| {
+    let stored = |item: &'static judgment::plan::Item| {
         let cents = book.cents.get(&item.id).copied();
         let text = cents.map(|c| format!("{:.2}", c as f64 / 100.0 * price_factor(&show, item))).unwrap_or_default();
         (text.clone(), text, None)
@@ -98,7 +97,7 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
             _ => groups.push((&item.group, vec![row])),
         }
     }
-    let school = |q: &'static judgement::plan::Question| SchoolRow {
+    let school = |q: &'static judgment::plan::Question| SchoolRow {
         id: &q.id,
         name: &q.name,
         because: &q.because,
@@ -136,21 +135,15 @@ pub async fn keep(
     let mut typed = Typed { currency: (field("currency"), field("was-currency"), None), prices: HashMap::new() };
     for item in items() {
         let (text, was) = (field(&item.id), field(&format!("was-{}", item.id)));
-        let plain = text.replace(',', ".").replace([' ', '\u{202f}'], "");
-        let factor = price_factor(&show, item);
         // Only what was changed here is written: somebody else may have changed the rest meanwhile.
-        let error = match plain.parse::<f64>() {
-            _ if text == was => None,
-            _ if plain.is_empty() => {
-                changes.insert(Setting::Price(item.id.clone()), None);
+        let price = || if text.is_empty() { Ok(None) } else { cents(&text, price_factor(&show, item)).map(Some) };
+        let error = match (text != was).then(price) {
+            Some(Ok(cents)) => {
+                changes.insert(Setting::Price(item.id.clone()), cents.map(|c| c.to_string()));
                 None
             }
-            Ok(x) if x.is_finite() && (0.0..=DEAREST).contains(&(x * 100.0 / factor)) => {
-                let cents = (x * 100.0 / factor).round() as i64;
-                changes.insert(Setting::Price(item.id.clone()), Some(cents.to_string()));
-                None
-            }
-            _ => Some("A price is a number from 0 to 10 million, like 12.50.".to_owned()),
+            Some(Err(message)) => Some(message.to_owned()),
+            None => None,
         };
         typed.prices.insert(&item.id, (text, was, error));
     }

@@ -19,16 +19,16 @@ use crate::view::part::part;
 use crate::view::photo::{Shown, shown};
 use crate::view::plan::PlanReport;
 use crate::view::section::{Drawing, draw};
-use crate::view::show::Show;
 use crate::view::{Frame, JobFrame, Mark, log};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
-use judgement::building::Place;
-use judgement::cautions::LOCAL_CODE;
-use judgement::picture::SurfaceRead;
-use judgement::reading::{AirState, Reading};
+use building::Place;
+use building::reading::{AirState, Reading};
+use judgment::cautions::LOCAL_CODE;
+use judgment::picture::SurfaceRead;
+use notation::Show;
 use store::{CallSheet, TestRun};
 use uuid::Uuid;
 
@@ -234,7 +234,7 @@ fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
         .map(|i| InstrumentRow {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: show.accuracy(i),
+            accuracy: crate::view::instrument::accuracy(&show, i),
             check: salt_check(i),
         })
         .collect()

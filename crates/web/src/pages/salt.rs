@@ -5,17 +5,19 @@ use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::token::Token;
 use crate::view::Frame;
+use crate::view::instrument::accuracy;
 use crate::view::instrument::salt_check;
-use crate::view::show::Show;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use building::entry::{Field, parse_temperature};
 use chrono::{TimeDelta, Utc};
 use hygrothermal::instrument::{Salt, calibrate, salt};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
-use judgement::entry::{Field, parse_temperature};
+use notation::Show;
+use notation::unit::PERCENT;
 use std::collections::HashMap;
 use store::{Instrument, SaltCheck};
 use uuid::Uuid;
@@ -129,7 +131,7 @@ async fn view(
     Ok(SaltPage {
         frame: Frame::new(who, token, uri),
         kind: super::bench::kind_words(&instrument.kind),
-        accuracy: show.accuracy(&instrument),
+        accuracy: accuracy(&show, &instrument),
         says: salt_check(&instrument),
         done: done(&show, &own),
         instrument,
@@ -212,8 +214,8 @@ fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<
     let t: Option<Temperature> = t.map_err(|e| errors.push(e.message)).ok();
     let (mut points, mut shown) = (Vec::new(), serde_json::Map::new());
     for (id, name, which) in check.salts.split(' ').filter_map(salt_of) {
-        let typed = text(&format!("shown.{id}")).trim_end_matches('%').trim().replace(',', ".");
-        let read = typed.parse().ok().and_then(|x: f64| RelativeHumidity::new(x).ok());
+        let read = PERCENT.parse(text(&format!("shown.{id}")), who.units()).ok();
+        let read = read.and_then(|x| RelativeHumidity::new(x).ok());
         let reference = t.and_then(|t| salt(which, t)).and_then(|x| RelativeHumidity::new(x).ok());
         match (read, reference, t) {
             (None, ..) => errors.push(format!("Over {name}: what it showed, 0 to 100 %.")),

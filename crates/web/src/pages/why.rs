@@ -16,8 +16,8 @@ use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use hygrothermal::surface::Verdict;
-use judgement::cause::{Diagnosis, causes, diagnose};
-use judgement::cautions::LOCAL_CODE;
+use judgment::cause::{Diagnosis, causes, diagnose};
+use judgment::cautions::LOCAL_CODE;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::{Act, ConclusionRow, NewConclusion, Scope, TestRun};
@@ -101,7 +101,7 @@ struct ConclusionForm {
 
 impl ConclusionForm {
     fn of(row: &ConclusionRow) -> Self {
-        let known = row.causes.split_whitespace().filter_map(judgement::cause::cause);
+        let known = row.causes.split_whitespace().filter_map(judgment::cause::cause);
         Self { causes: known.map(|c| c.id.as_str()).collect(), reason: row.reason.clone() }
     }
 }
@@ -180,7 +180,7 @@ fn standing<'a>(
     page: &'a JobPage,
 ) -> impl Iterator<Item = (&'a ConclusionRow, Option<String>)> {
     let whole = rows.iter().filter(|r| r.space_id.is_none()).map(|r| (r, None));
-    let of = |s: &judgement::building::Space| {
+    let of = |s: &building::Space| {
         let row = rows.iter().find(|r| r.space_id == Some(s.id))?;
         Some((row, Some(s.name.clone())))
     };
@@ -238,7 +238,7 @@ async fn view_of(
         None => None,
     };
     let form = typed.or_else(|| of(view.place).map(ConclusionForm::of)).unwrap_or_default();
-    let tick = |c: &'static judgement::cause::Cause| Tick {
+    let tick = |c: &'static judgment::cause::Cause| Tick {
         id: &c.id,
         name: &c.name,
         on: form.causes.contains(&c.id.as_str()),

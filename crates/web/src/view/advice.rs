@@ -1,15 +1,15 @@
 //! Advice in sentences, each with its working.
 
 use super::Working;
-use super::show::Show;
+use building::{Building, Space};
 use calculator::address;
 use hygrothermal::air::Over;
-use judgement::advice::{
+use judgment::advice::{
     AirAdvice, AirCall, AirComparison, DesignNight, Drying, DryingCall, DryingLoad, FromBelow, InsulationCall,
     RH_CEILING, Remedy, SpaceAdvice, WhyNot,
 };
-use judgement::building::{Building, Space};
-use judgement::cautions::{self, Caution};
+use judgment::cautions::{self, Caution};
+use notation::Show;
 use uuid::Uuid;
 
 /// One piece of advice.
@@ -86,7 +86,7 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
     };
     let water = show.water_per_day(compared.removal_l_day.abs());
     let flow = show.airflow(compared.flow.get());
-    let dew = |s: &judgement::reading::AirState| s.dew.map_or_else(String::new, |d| show.temperature(d.value));
+    let dew = |s: &building::reading::AirState| s.dew.map_or_else(String::new, |d| show.temperature(d.value));
     let (head, text) = match compared.call {
         AirCall::Ventilate => (
             "Ventilate now.",

@@ -1,9 +1,9 @@
 //! A diagnosis in words, bars and links.
 
 use crate::evidence::Gathered;
-use judgement::building::Building;
-use judgement::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
-use judgement::finding::{finding, test};
+use building::Building;
+use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
+use judgment::finding::{finding, test};
 use store::Job;
 
 /// Causes under this share stand together as others.
@@ -253,7 +253,7 @@ fn working(gathered: &Gathered, r: &Ranked) -> ShareWorking {
 
 /// What nobody knows yet and would move this cause most.
 fn missing(job: &Job, building: &Building, gathered: &Gathered, id: &str) -> Vec<Line> {
-    let Some(at) = judgement::cause::causes().iter().position(|c| c.id == id) else { return Vec::new() };
+    let Some(at) = judgment::cause::causes().iter().position(|c| c.id == id) else { return Vec::new() };
     let most = |e: &Evidence| e.outcomes.iter().map(|o| o.weights[at].abs()).fold(0.0, f64::max);
     let sensible = |e: &Evidence| {
         let fits = finding(&e.id).is_none_or(|f| f.fits(job.structure, building));
@@ -274,7 +274,7 @@ fn missing(job: &Job, building: &Building, gathered: &Gathered, id: &str) -> Vec
     open.iter().filter_map(told).take(MOST_MISSING).collect()
 }
 
-fn next_test(t: &judgement::cause::NextTest) -> NextTest {
+fn next_test(t: &judgment::cause::NextTest) -> NextTest {
     let wait = t
         .test
         .hours

@@ -1,10 +1,10 @@
 //! What was changed, in words: who, when, what, before and after.
 
-use super::show::Show;
 use crate::auth::Who;
 use crate::error::Failure;
-use calculator::unit::{self, Kind};
-use judgement::finding::{finding, test};
+use judgment::finding::{finding, test};
+use notation::Show;
+use notation::unit::{self, Kind};
 use serde_json::Value;
 use store::{Change, RowChange, Scope};
 use uuid::Uuid;
@@ -106,7 +106,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
         }
         "school" => {
             let id = change.after.get("question").and_then(Value::as_str).unwrap_or_default();
-            judgement::plan::question(id).map_or(id, |q| q.name.as_str()).to_owned()
+            judgment::plan::question(id).map_or(id, |q| q.name.as_str()).to_owned()
         }
         "skip" => "Station".to_owned(),
         // A station has no name of its own: its space or surface tells.

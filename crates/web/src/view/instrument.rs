@@ -1,5 +1,6 @@
 //! What an instrument's salt check says.
 
+use notation::Show;
 use store::Instrument;
 
 /// Days a salt check holds (common practice: yearly, or after a knock).
@@ -22,4 +23,11 @@ pub fn salt_check(i: &Instrument) -> String {
 /// Whether its humidity was never checked, or too long ago.
 pub fn expired(i: &Instrument) -> bool {
     i.checked_on.is_none_or(|day| (chrono::Utc::now().date_naive() - day).num_days() > CHECK_HOLDS)
+}
+
+/// Accuracy of an instrument: K air, % RH, K surface.
+pub fn accuracy(show: &Show, i: &Instrument) -> String {
+    let (air, surface) = (show.spread(i.air_err_k), show.spread(i.surface_err_k));
+    let wood = if i.wood_err_pct > 0.0 { format!(", ± {} % wood", i.wood_err_pct) } else { String::new() };
+    format!("{air} air, ± {} % RH, {surface} surface{wood}", i.rh_err_pct)
 }

@@ -1,8 +1,8 @@
 //! Readings of a place, newest first, with the trace of every correction.
 
 use super::meter;
-use super::show::Show;
-use calculator::unit::{FLOW, RAIN};
+use notation::Show;
+use notation::unit::{FLOW, RAIN};
 use std::collections::HashMap;
 use store::{Instrument, ReadingRow};
 use uuid::Uuid;

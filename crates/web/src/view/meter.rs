@@ -1,10 +1,10 @@
 //! What moisture meters said, in words: wood per cent, and relative scales against themselves.
 
 use super::Mark;
-use super::show::Show;
+use building::reading::{WoodState, WoodValue};
 use hygrothermal::quantity::ScaleReading;
 use hygrothermal::wood::{MeterReading, RelativeReading, Species, species_by_id};
-use judgement::reading::{WoodState, WoodValue};
+use notation::Show;
 use store::ReadingRow;
 use uuid::Uuid;
 

@@ -15,13 +15,12 @@ pub mod plan;
 pub mod practice_change;
 pub mod question;
 pub mod section;
-pub mod show;
 pub mod spot;
 pub mod verdict;
 
 use crate::auth::Who;
 use crate::token::Token;
-use judgement::entry::Units;
+use notation::Units;
 
 /// What every page's frame needs.
 pub struct Frame {
@@ -58,7 +57,7 @@ impl Frame {
 
     /// A sentence of the tables, its quantities in this person's units.
     pub fn say(&self, text: impl AsRef<str>) -> String {
-        calculator::prose(text.as_ref(), self.units).into_owned()
+        notation::prose(text.as_ref(), self.units).into_owned()
     }
 }
 

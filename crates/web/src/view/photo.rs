@@ -1,11 +1,11 @@
 //! A picture with its marks, ready to show.
 
 use super::part::part;
-use super::show::Show;
 use super::spot::Spot;
 use crate::job_page::JobPage;
-use judgement::building::{Building, Place};
-use judgement::finding::finding;
+use building::{Building, Place};
+use judgment::finding::finding;
+use notation::Show;
 use photograph::{Mark, Shape, tall};
 use store::{FindingRow, Photo};
 use uuid::Uuid;

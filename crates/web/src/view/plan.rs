@@ -1,16 +1,16 @@
 //! A plan in words, figures and links.
 
 use super::argument::{cause_name, lower};
-use super::show::Show;
 use crate::job_page::JobPage;
 use crate::planning::{ChosenBy, Planned};
-use calculator::unit::{self, Kind};
-use judgement::building::SpaceKind;
-use judgement::cautions::LOCAL_CODE;
-use judgement::plan::{
+use building::SpaceKind;
+use judgment::cautions::LOCAL_CODE;
+use judgment::plan::{
     BothSides, Condition, Cost, Found, Line, Measure, Origin, Phase, Question, Refused, Situation, Sizing, Stage, Step,
     Total, fix,
 };
+use notation::unit::{self, Kind};
+use notation::{Show, day, money};
 use store::PlanStep;
 
 /// The kind of figure a measure is, for units and fields.
@@ -42,7 +42,7 @@ pub fn kind_of(measure: Measure) -> &'static Kind {
 }
 
 /// How the price book's quantities are shown: the kind of figure, and the factor to its SI.
-fn unit_of(item: &judgement::plan::Item) -> Option<&'static Kind> {
+fn unit_of(item: &judgment::plan::Item) -> Option<&'static Kind> {
     Some(match item.unit.as_str() {
         "m2" => &unit::AREA,
         "m" => &unit::LENGTH,
@@ -53,7 +53,7 @@ fn unit_of(item: &judgement::plan::Item) -> Option<&'static Kind> {
 }
 
 /// What one price of an item is for, in a person's units.
-pub fn priced_for(show: &Show, item: &judgement::plan::Item) -> String {
+pub fn priced_for(show: &Show, item: &judgment::plan::Item) -> String {
     match (unit_of(item), item.unit.as_str()) {
         (Some(kind), _) => kind.unit(show.units).name.to_owned(),
         (None, "kwh_year") => "kWh".into(),
@@ -62,23 +62,8 @@ pub fn priced_for(show: &Show, item: &judgement::plan::Item) -> String {
 }
 
 /// Hundredths in a person's unit of an item from hundredths in SI, and back by the inverse.
-pub fn price_factor(show: &Show, item: &judgement::plan::Item) -> f64 {
+pub fn price_factor(show: &Show, item: &judgment::plan::Item) -> f64 {
     unit_of(item).map_or(1.0, |kind| kind.si(1.0, show.units))
-}
-
-/// An amount with its currency: `1 240.50 EUR`.
-pub fn money(cents: i64, currency: &str) -> String {
-    let (whole, rest) = (cents / 100, (cents % 100).abs());
-    let digits = whole.abs().to_string();
-    let mut grouped = String::new();
-    for (i, c) in digits.chars().enumerate() {
-        if i > 0 && (digits.len() - i) % 3 == 0 {
-            grouped.push('\u{202f}');
-        }
-        grouped.push(c);
-    }
-    let sign = if cents < 0 { "−" } else { "" };
-    format!("{sign}{grouped}.{rest:02} {currency}").trim_end().to_owned()
 }
 
 /// A sum in words: what it comes to once, each year, and what is not priced.
@@ -226,11 +211,6 @@ pub fn stage_of(planned: &Planned, step: &Step) -> Stage {
     decided(planned, &step.fix.id).and_then(|s| Stage::from_id(s.stage.as_deref()?)).unwrap_or(step.fix.stage)
 }
 
-/// A day in words.
-pub fn day(date: chrono::NaiveDate) -> String {
-    date.format("%-d %B %Y").to_string()
-}
-
 /// Phases with their steps, in order.
 pub fn phases(planned: &Planned, costs: &[Cost], wanted: Option<&str>) -> Vec<PhaseRows> {
     let currency = &planned.book.currency;
@@ -282,8 +262,8 @@ pub fn detail(show: &Show, page: &JobPage, planned: &Planned, step: &Step) -> St
     let later = step.after.iter().filter_map(|id| planned.plan.step(id)).filter(|s| stage_of(planned, s) > stage);
     let situation = planned.situation();
     let told = |c: &&'static Condition| match c {
-        Condition::Is(id, _) if judgement::plan::question(id).is_some() => None,
-        Condition::There(id) => judgement::finding::finding(id).map(|f| f.name.clone()),
+        Condition::Is(id, _) if judgment::plan::question(id).is_some() => None,
+        Condition::There(id) => judgment::finding::finding(id).map(|f| f.name.clone()),
         other => Some(other.stands(&situation)),
     };
     StepDetail {
@@ -340,19 +320,19 @@ fn gates(page: &JobPage, situation: &Situation, step: &Step) -> Vec<GateRow> {
 fn measured_at(page: &JobPage, condition: &'static Condition) -> Option<(&'static str, String)> {
     let id = condition.about();
     let job = page.job.id;
-    if let Some(test) = judgement::finding::test(id) {
+    if let Some(test) = judgment::finding::test(id) {
         return Some((&test.name, format!("/jobs/{job}/tests")));
     }
-    let fits = |f: &&judgement::finding::Finding| f.fits(page.job.structure, &page.building);
-    if let Some(finding) = judgement::finding::finding(id).filter(fits) {
+    let fits = |f: &&judgment::finding::Finding| f.fits(page.job.structure, &page.building);
+    if let Some(finding) = judgment::finding::finding(id).filter(fits) {
         return Some((&finding.name, format!("/jobs/{job}/findings?search={id}")));
     }
     let figure = matches!(condition, Condition::AtLeast(..) | Condition::Under(..));
-    figure.then(|| (judgement::plan::figure_name(id).0, format!("/jobs/{job}/round")))
+    figure.then(|| (judgment::plan::figure_name(id).0, format!("/jobs/{job}/round")))
 }
 
 fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
-    let row = |g: &judgement::plan::Given| {
+    let row = |g: &judgment::plan::Given| {
         let kind = kind_of(g.measure);
         GivenRow {
             key: g.key,
@@ -372,7 +352,7 @@ fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
 }
 
 fn picks(sizing: &Sizing) -> Vec<PickRow> {
-    let row = |p: &judgement::plan::Pick| PickRow {
+    let row = |p: &judgment::plan::Pick| PickRow {
         key: p.key,
         name: p.name,
         options: p.options.iter().map(|(id, name)| (*id, *name, *id == p.chosen)).collect(),
@@ -447,7 +427,7 @@ pub fn question_row(
     who: impl Fn(&str) -> Option<(String, String)>,
 ) -> QuestionRow {
     let chosen = planned.choices.get(&question.id);
-    let side = |s: &'static judgement::plan::School| {
+    let side = |s: &'static judgment::plan::School| {
         let computed = both.and_then(|b| b.sides.iter().find(|x| x.school == s.id));
         SideRow {
             id: &s.id,

@@ -1,8 +1,9 @@
 //! What was changed of a practice's prices and ways, in words.
 
-use super::plan::{money, price_factor, priced_for};
-use super::show::Show;
-use judgement::plan::{item, question};
+use super::plan::{price_factor, priced_for};
+use judgment::plan::{item, question};
+use notation::Show;
+use notation::money;
 use std::collections::HashMap;
 use store::{PracticeChange, Setting, Settled};
 use uuid::Uuid;
@@ -59,7 +60,7 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::Currency => "Currency".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
-            |i| format!("{} / {}", calculator::prose(&i.name, show.units), priced_for(show, i)),
+            |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
         ),
         Setting::School(id) => question(id).map_or_else(|| id.clone(), |q| q.name.clone()),
     }

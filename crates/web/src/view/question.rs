@@ -1,12 +1,13 @@
 //! Doubts about an entry, in words.
 
-use super::show::Show;
-use judgement::question::Question;
+use building::entry::DewAboveAir;
+use judgment::question::Question;
+use notation::Show;
 
 /// A question as asked.
 pub fn ask(show: &Show, question: &Question) -> String {
     match *question {
-        Question::DewAboveAir { dew, air } => format!(
+        Question::DewAboveAir(DewAboveAir { dew, air }) => format!(
             "A dew point of {} above an air temperature of {} cannot last: kept, it counts as saturated air.",
             show.temperature(dew),
             show.temperature(air)

@@ -1,6 +1,6 @@
 //! A place something was found, tested or photographed at: the whole building, or one space, boundary or surface of it.
 
-use judgement::building::Building;
+use building::Building;
 use store::FindingRow;
 use uuid::Uuid;
 
@@ -59,7 +59,7 @@ impl Spot {
 
 /// Places to choose from: a space with its boundaries and surfaces under its name.
 pub fn choices(building: &Building) -> Vec<(String, Vec<(String, String)>)> {
-    let of = |space: &judgement::building::Space| {
+    let of = |space: &building::Space| {
         let mut list = vec![(space.id.to_string(), format!("{}, all of it", space.name))];
         let own = building.boundaries.iter().filter(|b| b.space_id == space.id);
         list.extend(own.map(|b| (b.id.to_string(), b.name.clone())));

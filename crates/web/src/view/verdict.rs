@@ -1,13 +1,13 @@
 //! A surface's verdict in sentences, with its working.
 
-use super::show::Show;
 use super::{Mark, Working};
+use building::Surface;
+use building::reading::AirState;
 use calculator::address;
 use hygrothermal::air::Over;
 use hygrothermal::surface::{Accuracy, Instrument, Judged, Verdict};
-use judgement::building::Surface;
-use judgement::picture::SurfaceRead;
-use judgement::reading::AirState;
+use judgment::picture::SurfaceRead;
+use notation::Show;
 
 /// Headline and sentence of a verdict.
 pub struct Told {

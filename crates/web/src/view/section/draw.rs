@@ -3,10 +3,10 @@
 use super::super::Mark;
 use super::ladder::{Ladder, ladder};
 use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, SIGNS_PER_LINE, lay_out};
-use crate::view::show::Show;
-use judgement::building::{Boundary, Building, Face, Shell, Side};
-use judgement::picture::{BoundaryState, Picture};
-use judgement::reading::AirState;
+use building::reading::AirState;
+use building::{Boundary, Building, Face, Shell, Side};
+use judgment::picture::{BoundaryState, Picture};
+use notation::Show;
 use uuid::Uuid;
 
 /// Room an arrow with its label takes to the right, and a ladder with its labels.
@@ -316,7 +316,7 @@ fn cell(
 fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Uuid>) -> Vec<Unread> {
     let top = c.ladder().0;
     let surfaces = building.surfaces_in(c.space).enumerate();
-    let label = |(i, s): (usize, &judgement::building::Surface)| Unread {
+    let label = |(i, s): (usize, &building::Surface)| Unread {
         id: s.id,
         x,
         y: top + LABEL_GAP * i as f64,

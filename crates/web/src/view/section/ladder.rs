@@ -2,10 +2,10 @@
 
 use super::super::Mark;
 use super::layout::LABEL_GAP;
-use crate::view::show::Show;
+use building::Building;
 use hygrothermal::quantity::Measured;
-use judgement::building::Building;
-use judgement::picture::SpaceState;
+use judgment::picture::SpaceState;
+use notation::Show;
 use uuid::Uuid;
 
 /// A drawn ladder.

@@ -1,6 +1,6 @@
 //! Where spaces, faces and the ground lie in the cut. Coordinates are SVG user units, about one pixel on a desk.
 
-use judgement::building::{Boundary, Building, Face, Level, Shell, Side, Space};
+use building::{Boundary, Building, Face, Level, Shell, Side, Space};
 use std::collections::HashMap;
 use uuid::Uuid;
 

@@ -11,17 +11,17 @@ mod tests {
     #![allow(clippy::unwrap_used, clippy::expect_used, reason = "tests")]
 
     use super::*;
-    use crate::view::show::Show;
-    use hygrothermal::air::Over;
-    use hygrothermal::quantity::{RelativeHumidity, Temperature};
-    use hygrothermal::surface::Accuracy;
-    use judgement::building::{
+    use building::reading::{AirValue, Observed, Reading};
+    use building::{
         Blueprint, Boundary, Building, Edit, Face, Level, Material, Place, Shell, Side, Space, SpaceKind, Structure,
         Surface, blueprint,
     };
-    use judgement::entry::Units;
-    use judgement::picture::picture;
-    use judgement::reading::{AirValue, Observed, Reading};
+    use hygrothermal::air::Over;
+    use hygrothermal::quantity::{RelativeHumidity, Temperature};
+    use hygrothermal::surface::Accuracy;
+    use judgment::picture::picture;
+    use notation::Show;
+    use notation::Units;
     use uuid::Uuid;
 
     /// A text's box: at most 0.62 em a character, from its anchor.

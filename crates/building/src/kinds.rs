@@ -1,0 +1,232 @@
+//! Closed lists: what a structure, space, face or material can be, each with its id and its plain words.
+
+use crate::closed::kinds;
+
+kinds! {
+    /// What kind of structure a job is about.
+    Structure {
+        /// House over a vented crawl space.
+        CrawlVented = "crawl_vented", "Crawl-space house with attic";
+        /// House over a covered, closed crawl space.
+        CrawlSealed = "crawl_sealed", "Sealed-crawl house with attic";
+        /// House over a basement.
+        Basement = "basement", "Basement house with attic";
+        /// House on a concrete slab.
+        Slab = "slab", "Slab cottage";
+        /// Cabin on blocks with skirting.
+        CabinSkirted = "cabin_skirted", "Cabin on blocks with skirting";
+        /// A roof void and the rooms below it.
+        Attic = "attic", "Attic";
+        /// Garage or workshop.
+        Garage = "garage", "Garage or workshop";
+        /// Bus, van or trailer.
+        Vehicle = "vehicle", "Vehicle";
+        /// Boat with a cabin and a bilge.
+        Boat = "boat", "Boat cabin";
+        /// Round felt-and-canvas dwelling.
+        RoundTent = "round_tent", "Round felt dwelling";
+        /// One room behind an outside wall.
+        HouseWall = "house_wall", "House wall";
+        /// Anything else: begins as one room.
+        Custom = "custom", "Custom";
+    }
+    /// Climate of the place.
+    Climate {
+        /// Long winters.
+        Cold = "cold", "Cold";
+        /// Warm summers and cold winters.
+        Mixed = "mixed", "Mixed";
+        /// Mild and wet.
+        Marine = "marine", "Marine";
+        /// Hot and humid.
+        HotHumid = "hot_humid", "Hot and humid";
+        /// Hot and dry.
+        HotDry = "hot_dry", "Hot and dry";
+    }
+    /// What kind of space this is.
+    SpaceKind {
+        /// Lived-in room.
+        Room = "room", "room";
+        /// Roof void.
+        Attic = "attic", "attic";
+        /// Crawl space over ground.
+        Crawl = "crawl", "crawl space";
+        /// Below grade.
+        Basement = "basement", "basement";
+        /// Gap under a raised floor.
+        UnderFloor = "under_floor", "under-floor gap";
+        /// Lived-in part of a vehicle.
+        VehicleCabin = "vehicle_cabin", "vehicle cabin";
+        /// Storage with a door or flap.
+        Locker = "locker", "locker";
+        /// Unheated, with a big door.
+        Garage = "garage", "garage";
+        /// Lived-in part of a boat.
+        BoatCabin = "boat_cabin", "boat cabin";
+        /// Lowest part of a hull.
+        Bilge = "bilge", "bilge";
+        /// Room of felt and canvas.
+        Tent = "tent", "felt dwelling";
+    }
+    /// Row of the drawn cut.
+    Level {
+        /// Under the roof.
+        Roof = "roof", "roof";
+        /// A second floor.
+        Upper = "upper", "upper floor";
+        /// Where people are.
+        Living = "living", "living";
+        /// Below the floor.
+        Under = "under", "under";
+    }
+    /// A face of a space. The cut looks east: north is on the left.
+    Face {
+        /// Left in the cut.
+        North = "north", "north";
+        /// Right in the cut.
+        South = "south", "south";
+        /// Behind the cut.
+        East = "east", "east";
+        /// Before the cut.
+        West = "west", "west";
+        /// Below.
+        Floor = "floor", "floor";
+        /// Above.
+        Ceiling = "ceiling", "ceiling";
+    }
+    /// Outline of the drawing.
+    Shell {
+        /// Gable roof, ground at the walls.
+        House = "house", "house";
+        /// Box on wheels.
+        Vehicle = "vehicle", "vehicle";
+        /// Gable roof, floor off the ground.
+        Cabin = "cabin", "cabin";
+        /// Hull in the water.
+        Boat = "boat", "boat";
+        /// Low wall under a crowned roof.
+        Tent = "tent", "tent";
+    }
+    /// What a surface is made of.
+    Material {
+        /// Timber or wood panel.
+        Wood = "wood", "wood";
+        /// Plasterboard, painted or papered.
+        Plasterboard = "plasterboard", "plasterboard";
+        /// Concrete or block.
+        Concrete = "concrete", "concrete";
+        /// Window glass.
+        Glass = "glass", "glass";
+        /// Bare or painted metal.
+        Metal = "metal", "metal";
+        /// Bonded panel of a vehicle.
+        Panel = "panel", "panel";
+        /// Brick or stone.
+        Masonry = "masonry", "brick or stone";
+        /// Felt, canvas, a film or a membrane.
+        Fabric = "fabric", "felt, canvas or film";
+        /// Fiberglass laminate of a hull.
+        Laminate = "laminate", "fiberglass laminate";
+        /// Insulation, seen or uncovered.
+        Insulation = "insulation", "insulation";
+        /// Bare ground.
+        Soil = "soil", "soil";
+    }
+}
+
+impl Structure {
+    /// Outline in which its section is drawn.
+    #[must_use]
+    pub const fn shell(self) -> Shell {
+        match self {
+            Self::CabinSkirted => Shell::Cabin,
+            Self::Vehicle => Shell::Vehicle,
+            Self::Boat => Shell::Boat,
+            Self::RoundTent => Shell::Tent,
+            _ => Shell::House,
+        }
+    }
+
+    /// The kind of building that one of its spaces is judged as: a roof void is an attic, whatever it stands on.
+    #[must_use]
+    pub const fn around(self, space: SpaceKind) -> Self {
+        match space {
+            SpaceKind::Attic => Self::Attic,
+            _ => self,
+        }
+    }
+}
+
+impl SpaceKind {
+    /// Air changes per hour assumed with openings shut, and with them open (common practice; rough, and shown as an
+    /// assumption wherever they are used).
+    #[must_use]
+    pub const fn air_changes(self) -> AirChanges {
+        let (closed, open) = match self {
+            Self::Room => (0.3, 3.0),
+            Self::Attic => (1.0, 5.0),
+            Self::Crawl => (0.5, 3.0),
+            Self::Basement => (0.2, 2.0),
+            Self::UnderFloor => (1.0, 5.0),
+            Self::VehicleCabin => (0.5, 8.0),
+            Self::Locker => (0.3, 4.0),
+            Self::Garage => (1.0, 6.0),
+            Self::BoatCabin => (0.5, 6.0),
+            Self::Bilge => (0.3, 2.0),
+            Self::Tent => (1.0, 6.0),
+        };
+        AirChanges { closed, open }
+    }
+
+    /// Whether people keep it warm, so that today's indoor temperature says something about the design night's.
+    #[must_use]
+    pub const fn kept_warm(self) -> bool {
+        matches!(self, Self::Room | Self::VehicleCabin | Self::Basement | Self::BoatCabin | Self::Tent)
+    }
+
+    /// Whether a dehumidifier in this space can make sense: an attic is open to the weather.
+    #[must_use]
+    pub const fn can_be_closed(self) -> bool {
+        !matches!(self, Self::Attic | Self::UnderFloor)
+    }
+}
+
+/// Air changes per hour of a space.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct AirChanges {
+    /// With openings shut.
+    pub closed: f64,
+    /// With openings open.
+    pub open: f64,
+}
+
+impl Face {
+    /// Whether it stands upright.
+    #[must_use]
+    pub const fn upright(self) -> bool {
+        !matches!(self, Self::Floor | Self::Ceiling)
+    }
+
+    /// The same boundary seen from its other side.
+    #[must_use]
+    pub const fn opposite(self) -> Self {
+        match self {
+            Self::North => Self::South,
+            Self::South => Self::North,
+            Self::East => Self::West,
+            Self::West => Self::East,
+            Self::Floor => Self::Ceiling,
+            Self::Ceiling => Self::Floor,
+        }
+    }
+
+    /// Inside surface film in m²K/W by direction of heat flow (ISO 6946): 0.13 wall, 0.10 up, 0.17 down.
+    #[must_use]
+    pub const fn r_si(self) -> f64 {
+        match self {
+            Self::North | Self::South | Self::East | Self::West => 0.13,
+            Self::Ceiling => 0.10,
+            Self::Floor => 0.17,
+        }
+    }
+}

@@ -1,0 +1,21 @@
+//! What stands there and what was read: buildings as spaces, boundaries, surfaces and stations, their editing, readings as
+//! people type them, and the call before a visit.
+//!
+//! Pure like the physics below it: no clock, no database, no judgment. Tables of the trade live in `data/`.
+
+mod blueprint;
+mod buildups;
+pub mod call;
+mod closed;
+mod edit;
+pub mod entry;
+pub mod infrared;
+mod kinds;
+mod parts;
+pub mod reading;
+
+pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
+pub use buildups::{GAP_RESISTANCE, Ply, StarterBuildUp, buildup, buildups};
+pub use edit::{Edit, EditError, MOST_PER_FACE, MOST_SPACES};
+pub use kinds::{Climate, Face, Level, Material, Shell, SpaceKind, Structure};
+pub use parts::*;

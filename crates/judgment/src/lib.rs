@@ -1,0 +1,12 @@
+//! What readings mean: verdicts, questions about odd values, causes, advice and cautions.
+//!
+//! Pure like the physics below it: no clock, no database, no interface. Tables of the trade live in `data/`.
+
+pub mod advice;
+pub mod cause;
+pub mod cautions;
+pub mod climate;
+pub mod finding;
+pub mod picture;
+pub mod plan;
+pub mod question;

@@ -1,0 +1,85 @@
+//! Moments and days as a person reads them, in their time zone.
+
+use crate::show::Show;
+use chrono::{DateTime, NaiveDate, NaiveDateTime, Utc};
+use jiff::tz::TimeZone;
+
+/// Whether a name is an IANA time zone.
+#[must_use]
+pub fn is_time_zone(name: &str) -> bool {
+    TimeZone::get(name).is_ok()
+}
+
+/// `14 July 2026`.
+#[must_use]
+pub fn day(date: NaiveDate) -> String {
+    date.format("%-d %B %Y").to_string()
+}
+
+impl Show {
+    fn zoned(&self, at: DateTime<Utc>) -> jiff::Zoned {
+        let stamp = jiff::Timestamp::from_millisecond(at.timestamp_millis()).unwrap_or(jiff::Timestamp::UNIX_EPOCH);
+        stamp.to_zoned(self.zone.clone())
+    }
+
+    /// The moment a clock of this zone showed; `None` for a time that cannot be.
+    #[must_use]
+    pub fn instant(&self, clock: NaiveDateTime) -> Option<DateTime<Utc>> {
+        let local: jiff::civil::DateTime = clock.format("%Y-%m-%dT%H:%M:%S").to_string().parse().ok()?;
+        let zoned = local.to_zoned(self.zone.clone()).ok()?;
+        DateTime::from_timestamp_millis(zoned.timestamp().as_millisecond())
+    }
+
+    /// The day it is here.
+    #[must_use]
+    pub fn today(&self, now: DateTime<Utc>) -> NaiveDate {
+        let zoned = self.zoned(now).date();
+        NaiveDate::from_ymd_opt(zoned.year().into(), zoned.month() as u32, zoned.day() as u32)
+            .unwrap_or(now.date_naive())
+    }
+
+    /// `14 July 2026`.
+    #[must_use]
+    pub fn day(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%-d %B %Y").to_string()
+    }
+
+    /// `14:31`.
+    #[must_use]
+    pub fn clock(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%H:%M").to_string()
+    }
+
+    /// `14 July 2026, 14:31`.
+    #[must_use]
+    pub fn moment(&self, at: DateTime<Utc>) -> String {
+        format!("{}, {}", self.day(at), self.clock(at))
+    }
+
+    /// Local time with its offset, for files.
+    #[must_use]
+    pub fn stamp(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%Y-%m-%dT%H:%M:%S%:z").to_string()
+    }
+
+    /// The zone's name as printed beside times.
+    #[must_use]
+    pub fn zone_name(&self) -> String {
+        self.zone.iana_name().unwrap_or("UTC").to_owned()
+    }
+}
+
+#[cfg(test)]
+#[allow(clippy::disallowed_macros, reason = "tests")]
+mod tests {
+    use super::*;
+    use crate::unit::Units;
+
+    #[test]
+    fn moments_are_local_across_daylight_saving() {
+        let show = Show::new(Units::Metric, "Europe/Paris");
+        let at = |s: &str| s.parse::<DateTime<Utc>>().unwrap_or_default();
+        assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "14 July 2026, 14:31");
+        assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "14 January 2026, 13:31");
+    }
+}

@@ -1,0 +1,146 @@
+//! Quantities inside sentences: `laps 0.3 m taped` for one person, `laps 1 ft taped` for another.
+//!
+//! The tables of the trade are written in metric units. A figure is taken for a quantity where one of a few units follows
+//! it; of a range (`15 to 20 cm`, `1.2 by 2.4 m`) both figures are turned. `°C` is a temperature, `K` a difference.
+
+use crate::number::without_zeros;
+use crate::unit::{AREA, DAILY, DIFFERENCE, Kind, LENGTH, LITERS, TEMPERATURE, THICKNESS, Units};
+use std::borrow::Cow;
+
+/// A unit of the tables, what it measures, and how many of its SI (or of the kind's first unit) it is.
+static UNITS: [(&str, &Kind, f64); 9] = [
+    ("L/day", &DAILY, 1.0),
+    ("mm", &THICKNESS, 0.001),
+    ("cm", &THICKNESS, 0.01),
+    ("m²", &AREA, 1.0),
+    ("m", &LENGTH, 1.0),
+    ("°C", &TEMPERATURE, 1.0),
+    ("K", &DIFFERENCE, 1.0),
+    ("L", &LITERS, 1.0),
+    ("km", &LENGTH, 1000.0),
+];
+
+/// A sentence with its quantities in a person's units.
+#[must_use]
+pub fn prose(text: &str, units: Units) -> Cow<'_, str> {
+    if units == Units::Metric {
+        return Cow::Borrowed(text);
+    }
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some(at) = rest.find(|c: char| c.is_ascii_digit()) {
+        // A figure within a word (`U2`, `m2`) is part of it.
+        let inside = rest[..at].chars().next_back().is_some_and(|c| c.is_alphanumeric() || c == '.');
+        let minus = rest[..at].ends_with('−');
+        let start = if minus { at - '−'.len_utf8() } else { at };
+        match Quantity::at(&rest[start..]).filter(|_| !inside) {
+            Some(q) => {
+                out.push_str(&rest[..start]);
+                out.push_str(&q.said(units));
+                rest = &rest[start + q.length..];
+            }
+            None => {
+                let end = at + number(&rest[at..]).max(1);
+                out.push_str(&rest[..end]);
+                rest = &rest[end..];
+            }
+        }
+    }
+    if out.is_empty() {
+        return Cow::Borrowed(text);
+    }
+    out.push_str(rest);
+    Cow::Owned(out)
+}
+
+/// One figure, or two with a word between them, and their unit.
+struct Quantity<'a> {
+    figures: [Option<f64>; 2],
+    between: &'a str,
+    kind: &'static Kind,
+    factor: f64,
+    /// Bytes of the sentence it takes.
+    length: usize,
+}
+
+impl<'a> Quantity<'a> {
+    fn at(text: &'a str) -> Option<Self> {
+        let (first, mut length) = figure(text)?;
+        let mut figures = [Some(first), None];
+        let mut between = "";
+        for word in [" to ", " by "] {
+            if let Some((second, used)) = text[length..].strip_prefix(word).and_then(figure) {
+                figures[1] = Some(second);
+                between = word;
+                length += word.len() + used;
+            }
+        }
+        let (name, kind, factor) = UNITS.iter().find(|(name, ..)| {
+            let after = text[length..].strip_prefix(' ').and_then(|t| t.strip_prefix(name));
+            // `m` must not be the beginning of `mL` or `m²K/W`.
+            after.is_some_and(|t| !t.starts_with(|c: char| c.is_alphanumeric() || matches!(c, '/' | '²' | '³' | '·')))
+        })?;
+        Some(Self { figures, between, kind, factor: *factor, length: length + 1 + name.len() })
+    }
+
+    fn said(&self, units: Units) -> String {
+        let whole = std::ptr::eq(self.kind, &raw const TEMPERATURE) || std::ptr::eq(self.kind, &raw const DIFFERENCE);
+        let shown = |x: f64| {
+            let x = self.kind.shown(x * self.factor, units);
+            if whole && x.abs() >= 5.0 { format!("{x:.0}") } else { round(x) }
+        };
+        let figures: Vec<String> = self.figures.iter().flatten().map(|x| shown(*x).replace('-', "−")).collect();
+        format!("{} {}", figures.join(self.between), self.kind.unit(units).name)
+    }
+}
+
+/// Bytes of the number a text begins with.
+fn number(text: &str) -> usize {
+    let digits = text.find(|c: char| !(c.is_ascii_digit() || c == '.')).unwrap_or(text.len());
+    text[..digits].trim_end_matches('.').len()
+}
+
+fn figure(text: &str) -> Option<(f64, usize)> {
+    let plain = text.strip_prefix('−');
+    let digits = plain.unwrap_or(text);
+    let length = number(digits);
+    let x: f64 = digits[..length].parse().ok()?;
+    Some((if plain.is_some() { -x } else { x }, text.len() - digits.len() + length))
+}
+
+/// To the half that a rule of thumb means (150 mm is 6 in), else to two figures.
+fn round(x: f64) -> String {
+    let half = (2.0 * x).round() / 2.0;
+    let near = if half != 0.0 && (x / half - 1.0).abs() < 0.03 { half } else { x };
+    if near == 0.0 {
+        return "0".into();
+    }
+    let size = near.abs().log10().floor() as i32;
+    let digits = (1 - size).clamp(0, 4) as usize;
+    without_zeros(&format!("{near:.digits$}"))
+}
+
+#[cfg(test)]
+#[allow(clippy::disallowed_macros, reason = "tests")]
+mod tests {
+    use super::prose;
+    use crate::unit::Units;
+
+    #[test]
+    fn quantities_in_sentences_follow_the_reader() {
+        let us = |text| prose(text, Units::Us);
+        assert_eq!(
+            us("Loam, 15 cm lower 3 m out; 150 mm stay free (5 % over 3 m)."),
+            "Loam, 6 in lower 10 ft out; 6 in stay free (5 % over 10 ft)."
+        );
+        assert_eq!(us("laps 0.15 to 0.3 m"), "laps 0.5 to 1 ft");
+        assert_eq!(us("Foam board, 1.2 by 2.4 m"), "Foam board, 4 by 8 ft");
+        assert_eq!(us("under 22 °C, by 10 K or −5 °C"), "under 72 °F, by 18 °F difference or 23 °F");
+        assert_eq!(us("margin 0.4 K, over 1 m² of it; 9.5 L"), "margin 0.72 °F difference, over 11 ft² of it; 2.5 gal");
+        // Nothing else that looks like one.
+        for same in ["R 2 m²K/W", "8 m²/L", "300 mL", "24 to 48 h", "2 meters", "ISO 13788", "the 3 m2 text", ""] {
+            assert_eq!(us(same), same);
+        }
+        assert_eq!(prose("laps 0.3 m", Units::Metric), "laps 0.3 m");
+    }
+}
