@@ -230,3 +230,58 @@ impl Face {
         }
     }
 }
+
+kinds! {
+    /// What a reading says.
+    ReadingKind {
+        /// Air of a space or outdoors.
+        Air = "air", "air";
+        /// Temperature of a surface.
+        Surface = "surface", "surface temperature";
+        /// Wood moisture by pins.
+        Wood = "wood", "wood moisture";
+        /// A meter’s own scale.
+        Relative = "relative", "relative scale";
+        /// Water a dehumidifier collected.
+        Water = "water", "water collected";
+        /// Air moved.
+        Airflow = "airflow", "airflow";
+        /// Rain of the two days before.
+        Rain = "rain", "rain";
+        /// Only words.
+        Note = "note", "note";
+        /// The reading it replaces was a mistake and nothing takes its place.
+        Withdrawn = "withdrawn", "withdrawn";
+    }
+    /// What an instrument is.
+    InstrumentKind {
+        /// Air temperature and humidity in the hand.
+        Hygrometer = "hygrometer", "Thermo-hygrometer";
+        /// Left in place; reads by itself.
+        Logger = "logger", "Logger";
+        /// Surface temperature from afar.
+        Infrared = "infrared", "Infrared thermometer";
+        /// Surface temperature by touch.
+        Contact = "contact", "Contact thermometer";
+        /// Wood moisture or a relative scale.
+        Moisture = "moisture", "Moisture meter";
+        /// Air moved.
+        Airflow = "airflow", "Airflow meter";
+    }
+}
+
+impl InstrumentKind {
+    /// Whether a salt check says anything about it.
+    #[must_use]
+    pub const fn reads_humidity(self) -> bool {
+        matches!(self, Self::Hygrometer | Self::Logger)
+    }
+}
+
+impl ReadingKind {
+    /// Whether it stands beside a station’s own figure rather than being it.
+    #[must_use]
+    pub const fn is_aside(self) -> bool {
+        matches!(self, Self::Water | Self::Airflow | Self::Rain | Self::Note)
+    }
+}

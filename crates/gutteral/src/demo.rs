@@ -4,6 +4,7 @@ use anyhow::{Context, Result, anyhow};
 use building::call::Call;
 use building::entry::{Humidity, parse_air, parse_surface};
 use building::reading::WoodValue;
+use building::{InstrumentKind, Spot};
 use building::{Place, Structure};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
 use hygrothermal::air::Over;
@@ -16,9 +17,9 @@ use notation::Units;
 use photograph::Mark;
 use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch};
 use store::{
-    Act, CallSheet, FindingRow, FollowUpRow, Instrument, JobEdit, NewJob, NewPractice, NewReading, NewValue, Person,
-    Photo, PhotoSize, PlanFigure, PlanStep, PracticeAct, SaltCheck, SchoolRow, Scope, Setting, Store, TestRun, Visit,
-    plan_row_id,
+    Act, CallSheet, ChosenSchool, FindingRecord, FollowUpRecord, FollowUpState, Instrument, JobEdit, NewJob,
+    NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, StepDecision,
+    Store, TestRun, TypedFigure, Visit, plan_row_id,
 };
 use uuid::Uuid;
 
@@ -104,11 +105,10 @@ async fn drift(scope: &Scope, instrument: &Instrument, consultant: Uuid, now: Da
         let ended = now - Duration::days(days);
         let shown = ((reference - offset) * 10.0).round() / 10.0;
         let row = SaltCheck {
-            practice_id: Uuid::nil(),
             id: Uuid::now_v7(),
             instrument_id: instrument.id,
             consultant_id: consultant,
-            salts: "nacl".into(),
+            salts: vec!["nacl".into()],
             started_at: ended - Duration::hours(13),
             ended_at: Some(ended),
             t_c: Some(box_at.get()),
@@ -127,10 +127,9 @@ async fn drift(scope: &Scope, instrument: &Instrument, consultant: Uuid, now: Da
 #[must_use]
 pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
     let instrument = |name: &str, serial: &str, errors: [f64; 4], offset: f64, checked: Option<i64>| Instrument {
-        kind: "hygrometer".into(),
+        kind: InstrumentKind::Hygrometer,
         settle_s: 90,
         rh_slope: 1.0,
-        practice_id: Uuid::nil(),
         id: Uuid::now_v7(),
         name: name.into(),
         serial: serial.into(),
@@ -201,12 +200,10 @@ async fn load_job(
 
 /// What the consultant decided about a job's plan.
 async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTime<Utc>) -> Result<()> {
-    let practice_id = Uuid::nil(); // the scope sets the practice
     let act = |what: &str| Act::new(Uuid::now_v7(), job, by, now, what);
     for s in &plan.school {
         let asked = question(&s.question).with_context(|| format!("question {}", s.question))?;
-        let row = SchoolRow {
-            practice_id,
+        let row = ChosenSchool {
             id: plan_row_id(job, &format!("school {}", s.question)),
             job_id: job,
             question: s.question.clone(),
@@ -214,12 +211,11 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
             reason: s.reason.clone(),
             updated_by: by,
             updated_at: now,
-            removed_at: None,
+            removed: false,
         };
         scope.keep_school(&act(&asked.name), row).await?;
     }
-    let figure = |f: &stand_ins::DemoFigure| PlanFigure {
-        practice_id,
+    let figure = |f: &stand_ins::DemoFigure| TypedFigure {
         id: plan_row_id(job, &format!("figure {} {}", f.fix, f.name)),
         job_id: job,
         fix: f.fix.clone(),
@@ -227,13 +223,12 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
         value: f.value.clone(),
         updated_by: by,
         updated_at: now,
-        removed_at: None,
+        removed: false,
     };
     scope.keep_plan_figures(&act("Measured the ground"), plan.figure.iter().map(figure).collect()).await?;
     for s in &plan.step {
         let known = fix(&s.fix).with_context(|| format!("fix {}", s.fix))?;
-        let row = PlanStep {
-            practice_id,
+        let row = StepDecision {
             id: plan_row_id(job, &format!("step {}", s.fix)),
             job_id: job,
             fix: s.fix.clone(),
@@ -243,15 +238,14 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
             done_on: s.done.map(|days| (now - Duration::days(days)).date_naive()),
             updated_by: by,
             updated_at: now,
-            removed_at: None,
+            removed: false,
         };
         scope.keep_plan_step(&act(&format!("Decided: {}", known.name)), row).await?;
     }
     let mut again = Vec::new();
     for f in &plan.follow_up {
         let known = follow_up(&f.what).with_context(|| format!("follow-up {}", f.what))?;
-        again.push(FollowUpRow {
-            practice_id,
+        again.push(FollowUpRecord {
             id: Uuid::now_v7(),
             job_id: job,
             what: f.what.clone(),
@@ -259,11 +253,11 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
             note: known.note.clone(),
             begun_on: (now - Duration::days(f.begun)).date_naive(),
             due_on: (now + Duration::days(f.due_in)).date_naive(),
-            state: "open".into(),
+            state: FollowUpState::Open,
             reason: String::new(),
             updated_by: by,
             updated_at: now,
-            removed_at: None,
+            removed: false,
         });
     }
     Ok(scope.keep_follow_ups(&act("Put follow-ups on the calendar"), again).await?)
@@ -282,7 +276,6 @@ async fn load_visit(
     let start = day.and_hms_opt(plan.hour, 5, 0).context("hour of a visit")?.and_utc();
     let minutes = 2 * i64::try_from(plan.readings.len())?;
     let visit = Visit {
-        practice_id: Uuid::nil(),
         id: Uuid::now_v7(),
         job_id,
         consultant_id: consultant,
@@ -339,21 +332,16 @@ struct Near<'a> {
 }
 
 /// A space, boundary or surface by its name; none for the whole building.
-fn spot(job: &DemoJob, name: &str) -> Result<[Option<Uuid>; 3]> {
-    let b = &job.building;
-    let spot = [
-        b.spaces.iter().find(|s| s.name == name).map(|s| s.id),
-        b.boundaries.iter().find(|x| x.name == name).map(|x| x.id),
-        b.surfaces.iter().find(|s| s.name == name).map(|s| s.id),
-    ];
-    // A wall and the surface on it may share a name: the surface is where it was seen.
-    match spot {
-        _ if name.is_empty() => Ok([None; 3]),
-        [None, None, None] => Err(anyhow!("{name} is not in {}", job.name)),
-        [_, _, Some(surface)] => Ok([None, None, Some(surface)]),
-        [None, boundary, None] => Ok([None, boundary, None]),
-        [space, ..] => Ok([space, None, None]),
+fn spot(job: &DemoJob, name: &str) -> Result<Spot> {
+    if name.is_empty() {
+        return Ok(Spot::Whole);
     }
+    let b = &job.building;
+    // A wall and the surface on it may share a name: the surface is where it was seen.
+    let surface = b.surfaces.iter().find(|s| s.name == name).map(|s| Spot::Surface(s.id));
+    let space = || b.spaces.iter().find(|s| s.name == name).map(|s| Spot::Space(s.id));
+    let boundary = || b.boundaries.iter().find(|x| x.name == name).map(|x| Spot::Boundary(x.id));
+    surface.or_else(space).or_else(boundary).with_context(|| format!("{name} is not in {}", job.name))
 }
 
 /// The visit's pictures, drawn and kept as if a camera had sent them.
@@ -361,20 +349,17 @@ async fn photos(near: &Near<'_>, plan: &DemoVisit, found: &[(String, Uuid)]) -> 
     for (i, p) in (0_u32..).zip(&plan.photos) {
         let drawn = sketch(&p.scene, SEED + u64::from(i)).with_context(|| format!("drawing {}", p.scene))?;
         let picture = photograph::read(&drawn)?;
-        let [space_id, boundary_id, surface_id] = spot(near.job, &p.at)?;
+        let spot = spot(near.job, &p.at)?;
         let finding_id = found.iter().find(|(what, _)| *what == p.shows).map(|(_, id)| *id);
         let marks = Mark::parse(&p.marks, (picture.width, picture.height)).map_err(|e| anyhow!("{}: {e}", p.scene))?;
         let taken_at = near.at + Duration::seconds(40 * i64::from(i) + 10);
         let row = Photo {
-            practice_id: Uuid::nil(),
             id: Uuid::now_v7(),
             job_id: near.job_id,
             visit_id: Some(near.visit_id),
             consultant_id: near.consultant,
             finding_id,
-            space_id,
-            boundary_id,
-            surface_id,
+            spot,
             name: format!("drawing-of-{}.png", p.scene),
             note: p.note.clone(),
             marks: serde_json::to_value(&marks)?,
@@ -383,7 +368,7 @@ async fn photos(near: &Near<'_>, plan: &DemoVisit, found: &[(String, Uuid)]) -> 
             height: i32::try_from(picture.height)?,
             bytes: i32::try_from(picture.original.len())?,
             taken_at,
-            removed_at: None,
+            removed: false,
         };
         let act = Act::new(Uuid::now_v7(), near.job_id, near.consultant, taken_at, format!("Photo: {}", p.note));
         let files = [
@@ -401,31 +386,28 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
     let act = |what: String, at: DateTime<Utc>| Act::new(Uuid::now_v7(), near.job_id, near.consultant, at, what);
     for (i, f) in (0..).zip(&plan.findings) {
         let known = finding(&f.what).with_context(|| format!("finding {}", f.what))?;
-        let [space_id, boundary_id, surface_id] = spot(near.job, &f.at)?;
+        let spot = spot(near.job, &f.at)?;
         let found_at = near.at + Duration::seconds(20 * i);
-        let row = FindingRow {
-            practice_id: Uuid::nil(),
+        let row = FindingRecord {
             id: Uuid::now_v7(),
             job_id: near.job_id,
             visit_id: Some(near.visit_id),
             consultant_id: near.consultant,
             what: f.what.clone(),
-            space_id,
-            boundary_id,
-            surface_id,
+            spot,
             severity: f.severity,
             value: f.value,
             note: f.note.clone(),
             absent: f.absent,
             found_at,
             gone_at: None,
-            removed_at: None,
+            removed: false,
         };
         found.push((f.what.clone(), row.id));
         near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row.clone()).await?;
         if let Some(day) = &f.gone {
             let gone = format!("{}-{day}T08:00:00Z", near.at.year()).parse().with_context(|| format!("day {day}"))?;
-            let row = FindingRow { gone_at: Some(gone), ..row };
+            let row = FindingRecord { gone_at: Some(gone), ..row };
             near.scope.keep_finding(&act(format!("No longer there: {}", known.name), gone), row).await?;
         }
     }
@@ -435,23 +417,20 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
         if let Some(result) = t.result.as_deref().filter(|r| known.result(r).is_none()) {
             return Err(anyhow!("{} has no result {result}", t.test));
         }
-        let [space_id, boundary_id, surface_id] = spot(near.job, &t.at)?;
+        let spot = spot(near.job, &t.at)?;
         let ended_at = t.result.as_ref().map(|_| near.at + Duration::hours(t.hours));
         let row = TestRun {
-            practice_id: Uuid::nil(),
             id: Uuid::now_v7(),
             job_id: near.job_id,
             visit_id: Some(near.visit_id),
             consultant_id: near.consultant,
             test: t.test.clone(),
-            space_id,
-            boundary_id,
-            surface_id,
+            spot,
             result: t.result.clone(),
             note: t.note.clone(),
             started_at: near.at,
             ended_at,
-            removed_at: None,
+            removed: false,
         };
         near.scope.keep_test(&act(format!("Test: {}", known.name), near.at), row).await?;
     }

@@ -1,10 +1,11 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, instrument, reading, space, station, surface};
+use crate::entity::{boundary, space, station, surface};
 use crate::error::StoreError;
+use crate::record::{Instrument, ReadingRecord};
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
-use building::{Boundary, Face, Level, Material, Place, Side, Space, SpaceKind, Station, Surface};
+use building::{Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{
     Emissivity, HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
@@ -85,7 +86,7 @@ impl From<station::Model> for Station {
 }
 
 /// Accuracy of an instrument.
-pub(crate) fn accuracy(row: &instrument::Model) -> Result<Accuracy, StoreError> {
+pub(crate) fn accuracy(row: &Instrument) -> Result<Accuracy, StoreError> {
     Ok(Accuracy {
         air: TemperatureAccuracy::new(row.air_err_k)?,
         rh: HumidityAccuracy::new(row.rh_err_pct)?,
@@ -110,34 +111,33 @@ pub(crate) const fn percent(value: MeterReading) -> Option<f64> {
 }
 
 /// The domain's reading behind a row; `None` for a withdrawal.
-pub(crate) fn reading(row: &reading::Model, by: &instrument::Model) -> Result<Option<Reading>, StoreError> {
+pub(crate) fn reading(row: &ReadingRecord, by: &Instrument) -> Result<Option<Reading>, StoreError> {
     let mut accuracy = accuracy(by)?;
-    let missing = |what: &str| StoreError::Corrupt(format!("{} reading without {what}", row.kind));
+    let missing = |what: &str| StoreError::Corrupt(format!("{} reading without {what}", row.kind.id()));
     let temperature = || Ok::<_, StoreError>(Temperature::new(row.t_c.ok_or_else(|| missing("temperature"))?)?);
     let shown = || row.raw_value.ok_or_else(|| missing("a figure"));
-    let observed = match row.kind.as_str() {
-        "withdrawn" => return Ok(None),
-        "surface" => {
+    let observed = match row.kind {
+        ReadingKind::Withdrawn => return Ok(None),
+        ReadingKind::Surface => {
             if let Some(read) = infrared(row, accuracy)? {
                 accuracy.surface = read.accuracy().unwrap_or(accuracy.surface);
             }
             Observed::Surface(temperature()?)
         }
-        "air" => Observed::Air(AirValue {
+        ReadingKind::Air => Observed::Air(AirValue {
             t: temperature()?,
             rh: RelativeHumidity::new(row.rh_pct.ok_or_else(|| missing("humidity"))?)?,
             over: if row.rh_over.as_deref() == Some("ice") { Over::Ice } else { Over::Water },
         }),
-        "wood" => Observed::Wood(wood(row, shown()?)?.by_meter(by.wood_err_pct)),
-        "relative" => Observed::Relative(ScaleReading::new(shown()?)?),
-        "water" => {
+        ReadingKind::Wood => Observed::Wood(wood(row, shown()?)?.by_meter(by.wood_err_pct)),
+        ReadingKind::Relative => Observed::Relative(ScaleReading::new(shown()?)?),
+        ReadingKind::Water => {
             let hours = row.hours.ok_or_else(|| missing("hours"))?;
             Observed::Water(Collected { liters: shown()?, hours })
         }
-        "airflow" => Observed::Airflow(shown()?),
-        "rain" => Observed::Rain(shown()?),
-        "note" => Observed::Note,
-        other => return Err(StoreError::Corrupt(format!("unknown kind of reading {other}"))),
+        ReadingKind::Airflow => Observed::Airflow(shown()?),
+        ReadingKind::Rain => Observed::Rain(shown()?),
+        ReadingKind::Note => Observed::Note,
     };
     let taken_ms = row.taken_at.timestamp_millis();
     Ok(Some(Reading {
@@ -151,7 +151,7 @@ pub(crate) fn reading(row: &reading::Model, by: &instrument::Model) -> Result<Op
 }
 
 /// What an infrared reading was corrected from; its band is wider than the instrument's own.
-fn infrared(row: &reading::Model, accuracy: Accuracy) -> Result<Option<InfraredValue>, StoreError> {
+fn infrared(row: &ReadingRecord, accuracy: Accuracy) -> Result<Option<InfraredValue>, StoreError> {
     let (Some(shown), Some(e), Some(reflected)) = (row.raw_t_c, row.emissivity, row.reflected_c) else {
         return Ok(None);
     };
@@ -161,7 +161,7 @@ fn infrared(row: &reading::Model, accuracy: Accuracy) -> Result<Option<InfraredV
 }
 
 /// Wood moisture as it was corrected when it was read: a later table does not change it.
-fn wood(row: &reading::Model, shown: f64) -> Result<WoodValue, StoreError> {
+fn wood(row: &ReadingRecord, shown: f64) -> Result<WoodValue, StoreError> {
     let id = row.species.as_deref().unwrap_or_default();
     let species = known("wood", id, species_by_id(id))?;
     let at = Temperature::new(row.wood_t_c.unwrap_or(f64::NAN))?;

@@ -9,14 +9,9 @@ mod error;
 mod migration;
 mod owner;
 mod query;
+mod record;
 mod scope;
 
-pub use entity::{
-    conclusion::Model as ConclusionRow, finding::Model as FindingRow, follow_up::Model as FollowUpRow,
-    instrument::Model as Instrument, photo::Model as Photo, plan_figure::Model as PlanFigure,
-    plan_step::Model as PlanStep, reading::Model as ReadingRow, salt_check::Model as SaltCheck,
-    school::Model as SchoolRow, skip::Model as Skip, test_run::Model as TestRun, visit::Model as Visit,
-};
 pub use error::StoreError;
 pub use owner::migrate;
 pub use query::calendars::Feed;
@@ -29,4 +24,8 @@ pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
 pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled};
 pub use query::readings::{Kept, NewReading, NewValue, effective};
+pub use record::{
+    ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, Photo, ReadingRecord,
+    SaltCheck, Skip, StepDecision, TestRun, TypedFigure, Visit,
+};
 pub use scope::{Scope, Store};

@@ -2,14 +2,14 @@
 //! the readings of a visit, each with where it came from.
 
 use crate::job_page::JobPage;
-use crate::view::spot::Spot;
 use building::Place;
+use building::Spot;
 use building::call::Call;
 use judgment::cause::{Case, Fact, capacity, course, facts};
 use judgment::finding::finding;
 use notation::Show;
 use std::collections::BTreeMap;
-use store::{FindingRow, TestRun, Visit};
+use store::{FindingRecord, TestRun, Visit};
 use uuid::Uuid;
 
 /// What is known, and where each piece came from.
@@ -49,22 +49,22 @@ pub fn gather(
     let place = space.and_then(|id| page.building.space(id)).map(|s| s.kind);
     let structure = place.map_or(page.job.structure, |kind| page.job.structure.around(kind));
     let mut out = Gathered { case: Case::new(structure), sources: BTreeMap::new() };
-    let here = |spot: Spot| space.is_none() || spot == Spot::default() || spot.space_in(&page.building) == space;
-    for row in during(page.findings.clone(), visit).iter().filter(|r| here(Spot::from(*r))) {
+    let here = |spot: Spot| space.is_none() || spot == Spot::Whole || spot.space_in(&page.building) == space;
+    for row in during(page.findings.clone(), visit).iter().filter(|r| here(r.spot)) {
         out.found(page, row);
     }
-    for row in not_there(page, visit).filter(|r| here(Spot::from(*r))) {
+    for row in not_there(page, visit).filter(|r| here(r.spot)) {
         out.not_there(page, row);
     }
     let end = visit.and_then(|v| v.ended_at);
     let read = |r: &&TestRun| r.ended_at.is_some_and(|at| end.is_none_or(|end| at <= end));
     // Oldest first: of a test made again the later result is how things stand.
     for run in tests.iter().rev().filter(read) {
-        let spot = Spot { space: run.space_id, boundary: run.boundary_id, surface: run.surface_id };
+        let spot = run.spot;
         if let Some(result) = run.result.as_deref().filter(|_| here(spot)) {
             let own = format!("/jobs/{}/tests#run-{}", page.job.id, run.id);
             let href = on_section(page, spot, own);
-            out.said(&run.test, result, String::new(), spot.name(&page.building), href);
+            out.said(&run.test, result, String::new(), spot.name(&page.building).to_owned(), href);
         }
     }
     let sheet = format!("/jobs/{}/call", page.job.id);
@@ -90,7 +90,7 @@ impl Gathered {
         self.sources.entry(id.to_owned()).or_default().push(Source { words, place, href });
     }
 
-    fn found(&mut self, page: &JobPage, row: &FindingRow) {
+    fn found(&mut self, page: &JobPage, row: &FindingRecord) {
         let figured = finding(&row.what).is_some_and(|f| f.unit.is_some());
         let taken = match row.value.filter(|_| figured) {
             Some(figure) => self.case.figure(&row.what, figure),
@@ -101,18 +101,18 @@ impl Gathered {
         if taken.is_ok() {
             let words = row.value.map(|v| v.to_string()).unwrap_or_default();
             let own = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
-            let spot = Spot::from(row);
-            self.source(&row.what, words, spot.name(&page.building), on_section(page, spot, own));
+            let spot = row.spot;
+            self.source(&row.what, words, spot.name(&page.building).to_owned(), on_section(page, spot, own));
         }
     }
 
-    fn not_there(&mut self, page: &JobPage, row: &FindingRow) {
+    fn not_there(&mut self, page: &JobPage, row: &FindingRecord) {
         if self.case.has(&row.what) || self.case.finding(&row.what, false).is_err() {
             return;
         }
         let own = format!("/jobs/{}/findings?at={}", page.job.id, row.id);
-        let spot = Spot::from(row);
-        self.source(&row.what, String::new(), spot.name(&page.building), on_section(page, spot, own));
+        let spot = row.spot;
+        self.source(&row.what, String::new(), spot.name(&page.building).to_owned(), on_section(page, spot, own));
     }
 
     fn said(&mut self, id: &str, word: &str, words: String, place: String, href: String) {
@@ -188,8 +188,8 @@ fn machine(page: &JobPage, at: Place) -> Option<Fact> {
 }
 
 /// Findings that were there on a visit; all that are there now without one.
-pub fn during(rows: Vec<FindingRow>, visit: Option<&Visit>) -> Vec<FindingRow> {
-    let there = |r: &FindingRow| match visit {
+pub fn during(rows: Vec<FindingRecord>, visit: Option<&Visit>) -> Vec<FindingRecord> {
+    let there = |r: &FindingRecord| match visit {
         None => r.gone_at.is_none(),
         Some(v) => {
             v.ended_at.is_none_or(|end| r.visit_id == Some(v.id) || r.found_at <= end)
@@ -200,7 +200,7 @@ pub fn during(rows: Vec<FindingRow>, visit: Option<&Visit>) -> Vec<FindingRow> {
 }
 
 /// Findings known not to be there on a visit, or now: looked for, or there once and gone since.
-fn not_there<'a>(page: &'a JobPage, visit: Option<&Visit>) -> impl Iterator<Item = &'a FindingRow> {
+fn not_there<'a>(page: &'a JobPage, visit: Option<&Visit>) -> impl Iterator<Item = &'a FindingRecord> {
     let end = visit.and_then(|v| v.ended_at);
     let start = visit.map(|v| v.started_at);
     let looked = page.absent.iter().filter(move |r| end.is_none_or(|end| r.found_at <= end));

@@ -3,14 +3,14 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::view::JobFrame;
-use crate::view::spot::Spot;
+use building::ReadingKind;
 use building::reading::{Observed, Reading};
 use building::{Building, Place, Space};
 use hygrothermal::quantity::Temperature;
 use judgment::advice::{SpaceAdvice, advise};
 use judgment::picture::{Picture, picture};
 use std::collections::{HashMap, HashSet};
-use store::{FindingRow, Instrument, Job, Photo, ReadingRow, Scope, Skip, Visit, effective};
+use store::{FindingRecord, Instrument, Job, Photo, ReadingRecord, Scope, Skip, Visit, effective};
 use uuid::Uuid;
 
 /// A job with everything read on it.
@@ -22,14 +22,14 @@ pub struct JobPage {
     /// The visit in view: the one asked for, else the latest with readings, else the latest.
     pub visit: Option<Visit>,
     /// Rows of all visits, oldest first.
-    pub rows: Vec<ReadingRow>,
+    pub rows: Vec<ReadingRecord>,
     pub instruments: Vec<Instrument>,
     /// Stations passed by on the visit in view.
     pub skips: Vec<Skip>,
     /// Everything found and every picture, of all visits.
-    pub findings: Vec<FindingRow>,
+    pub findings: Vec<FindingRecord>,
     /// What was looked for and is not there.
-    pub absent: Vec<FindingRow>,
+    pub absent: Vec<FindingRecord>,
     pub photos: Vec<Photo>,
     /// Names of stations that were removed from the building.
     removed: HashMap<Uuid, String>,
@@ -93,10 +93,10 @@ impl JobPage {
     }
 
     /// The job as it will be when a visit has just been started; where one is open nothing changes.
-    pub fn look_ahead(&mut self, practice_id: Uuid, consultant_id: Uuid) {
+    pub fn look_ahead(&mut self, consultant_id: Uuid) {
         let started_at = chrono::Utc::now();
         let job_id = self.job.id;
-        let visit = Visit { practice_id, id: Uuid::nil(), job_id, consultant_id, started_at, ended_at: None };
+        let visit = Visit { id: Uuid::nil(), job_id, consultant_id, started_at, ended_at: None };
         self.visits.insert(0, visit.clone());
         self.visit = Some(visit);
         self.standing.clear();
@@ -116,7 +116,7 @@ impl JobPage {
     }
 
     /// Rows of the visit in view.
-    pub fn visit_rows(&self) -> impl Iterator<Item = &ReadingRow> {
+    pub fn visit_rows(&self) -> impl Iterator<Item = &ReadingRecord> {
         self.rows.iter().filter(|r| self.visit.as_ref().is_some_and(|v| v.id == r.visit_id))
     }
 
@@ -130,7 +130,7 @@ impl JobPage {
         there.or_else(|| self.removed.get(&id).map(String::as_str)).unwrap_or_default()
     }
 
-    pub fn row(&self, id: Uuid) -> Option<&ReadingRow> {
+    pub fn row(&self, id: Uuid) -> Option<&ReadingRecord> {
         self.rows.iter().find(|r| r.id == id)
     }
 
@@ -156,7 +156,7 @@ impl JobPage {
 
     /// A dehumidifier’s label noted in a space, L/day.
     pub fn label_in(&self, space: Uuid) -> Option<f64> {
-        let here = |r: &&FindingRow| Spot::from(*r).space_in(&self.building) == Some(space);
+        let here = |r: &&FindingRecord| r.spot.space_in(&self.building) == Some(space);
         let standing = self.findings.iter().filter(|r| r.what == "dehumidifier_rated_l_day" && r.gone_at.is_none());
         standing.filter(here).find_map(|r| r.value)
     }
@@ -173,12 +173,11 @@ impl JobPage {
 
     /// The latest row that stands at each station from the visits before the one in view; what is read beside its own
     /// figure, such as a machine’s water beside the air, only where there is nothing else.
-    pub fn last_rows(&self) -> HashMap<Uuid, &ReadingRow> {
+    pub fn last_rows(&self) -> HashMap<Uuid, &ReadingRecord> {
         let replaced: HashSet<Uuid> = self.rows.iter().filter_map(|r| r.replaces).collect();
         let earlier = self.rows.iter().filter(|r| self.visit.as_ref().is_none_or(|v| v.id != r.visit_id));
-        let stand = earlier.filter(|r| r.kind != "withdrawn" && !replaced.contains(&r.id));
-        let (beside, own): (Vec<_>, Vec<_>) =
-            stand.partition(|r| ["water", "airflow", "rain", "note"].contains(&r.kind.as_str()));
+        let stand = earlier.filter(|r| r.kind != ReadingKind::Withdrawn && !replaced.contains(&r.id));
+        let (beside, own): (Vec<_>, Vec<_>) = stand.partition(|r| r.kind.is_aside());
         // Rows come oldest first: the last one wins.
         beside.into_iter().chain(own).map(|r| (r.station_id, r)).collect()
     }
@@ -188,8 +187,8 @@ impl JobPage {
         &self,
         station: Uuid,
         kind: impl Fn(&Observed) -> bool,
-    ) -> Result<Option<(Observed, &ReadingRow)>, Failure> {
-        let earlier: Vec<ReadingRow> = self
+    ) -> Result<Option<(Observed, &ReadingRecord)>, Failure> {
+        let earlier: Vec<ReadingRecord> = self
             .rows
             .iter()
             .filter(|r| r.station_id == station && self.visit.as_ref().is_none_or(|v| v.id != r.visit_id))

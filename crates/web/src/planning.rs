@@ -13,7 +13,7 @@ use judgment::plan::{
 };
 use notation::Show;
 use std::collections::BTreeMap;
-use store::{PlanRows, PlanStep, PriceBook, Scope};
+use store::{PlanRows, PriceBook, Scope, StepDecision};
 use uuid::Uuid;
 
 /// Steps that put a machine under test.
@@ -66,7 +66,7 @@ impl Planned {
         let mut conclusions = scope.conclusions(job).await?;
         let mut concluded = |space: Option<Uuid>| {
             let row = conclusions.swap_remove(conclusions.iter().position(|r| r.space_id == space)?);
-            let known = row.causes.split_whitespace().filter_map(cause);
+            let known = row.causes.iter().filter_map(|id| cause(id));
             Some(known.map(|c| c.id.as_str()).collect::<Vec<&'static str>>())
         };
         let whole = concluded(None);
@@ -174,7 +174,7 @@ impl Planned {
 }
 
 /// Days over which a dehumidifier was read since it was put in or put right; `None` before that.
-fn days_under_test(show: &Show, page: &JobPage, steps: &[PlanStep]) -> Option<f64> {
+fn days_under_test(show: &Show, page: &JobPage, steps: &[StepDecision]) -> Option<f64> {
     let since = steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
     // The day is one of the person's own time zone.
     let since = show.instant(since.and_time(chrono::NaiveTime::MIN))?.timestamp_millis();

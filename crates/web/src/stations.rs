@@ -5,6 +5,7 @@ use crate::job_page::JobPage;
 use crate::taking::methods;
 use crate::view::Mark;
 use crate::view::log::{self, Entry};
+use building::entry::Humidity;
 use building::reading::Observed;
 use building::{Place, Station};
 use notation::Show;
@@ -102,8 +103,8 @@ fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result
         _ => false,
     };
     let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };
-    let second = match (row.humidity_kind.as_deref(), row.raw_humidity) {
-        (Some("rh"), Some(rh)) => rh.to_string(),
+    let second = match (row.humidity_kind, row.raw_humidity) {
+        (Some(Humidity::Rh), Some(rh)) => rh.to_string(),
         (_, Some(t)) => show.degrees(t),
         _ => row.hours.map(|h| h.to_string()).unwrap_or_default(),
     };

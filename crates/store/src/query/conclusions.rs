@@ -4,6 +4,7 @@ use super::history::{Act, Tracked};
 use super::plans::plan_row_id;
 use crate::entity::conclusion::{Column, Entity, Model};
 use crate::error::StoreError;
+use crate::record::{Conclusion, records};
 use crate::scope::Scope;
 use sea_orm::{ColumnTrait, EntityTrait, QueryFilter};
 use uuid::Uuid;
@@ -11,6 +12,10 @@ use uuid::Uuid;
 /// The id of the conclusion on a place, or on the whole building.
 fn row_id(job: Uuid, space: Option<Uuid>) -> Uuid {
     space.map_or(job, |space| plan_row_id(job, &format!("conclusion {space}")))
+}
+
+fn owned(ids: &[&str]) -> Vec<String> {
+    ids.iter().map(|id| (*id).to_owned()).collect()
 }
 
 /// A conclusion to keep.
@@ -31,9 +36,9 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn conclusions(&self, job: Uuid) -> Result<Vec<Model>, StoreError> {
+    pub async fn conclusions(&self, job: Uuid) -> Result<Vec<Conclusion>, StoreError> {
         let of_job = Entity::find().filter(Column::PracticeId.eq(self.practice)).filter(Column::JobId.eq(job));
-        Ok(of_job.filter(Column::RemovedAt.is_null()).all(&self.txn).await?)
+        records(of_job.filter(Column::RemovedAt.is_null()).all(&self.txn).await?)
     }
 
     /// Keeps a conclusion, the first time or again. Sent twice it is kept once.
@@ -41,19 +46,18 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_conclusion(&self, act: &Act, new: &NewConclusion<'_>) -> Result<(), StoreError> {
-        let row = Model {
-            practice_id: self.practice,
+        let conclusion = Conclusion {
             id: row_id(act.job, new.space),
             job_id: act.job,
             space_id: new.space,
-            causes: new.causes.join(" "),
-            computed: new.computed.join(" "),
+            causes: owned(new.causes),
+            computed: owned(new.computed),
             reason: new.reason.to_owned(),
             updated_by: act.by,
             updated_at: act.at,
-            removed_at: None,
+            removed: false,
         };
-        self.write_conclusion(act, row).await
+        self.write_conclusion(act, conclusion.row(self.practice, act.at)).await
     }
 
     /// Takes the conclusion on a place back; nothing happens where there is none.

@@ -4,25 +4,24 @@
 use super::history::{Act, Tracked};
 use crate::entity::{finding, skip, test_run};
 use crate::error::StoreError;
+use crate::record::{FindingRecord, Skip, TestRun, records};
 use crate::scope::Scope;
-use chrono::{DateTime, SubsecRound, Utc};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PrimaryKeyTrait, QueryFilter, QueryOrder};
 use uuid::Uuid;
 
 macro_rules! of_job {
-    ($(#[$doc:meta])* $name:ident, $module:ident, $order:ident) => {
+    ($(#[$doc:meta])* $name:ident, $record:ident, $module:ident, $order:ident) => {
         $(#[$doc])*
         ///
         /// # Errors
         /// [`StoreError`] when the database does not answer.
-        pub async fn $name(&self, job: Uuid) -> Result<Vec<$module::Model>, StoreError> {
-            Ok($module::Entity::find()
+        pub async fn $name(&self, job: Uuid) -> Result<Vec<$record>, StoreError> {
+            let rows = $module::Entity::find()
                 .filter($module::Column::PracticeId.eq(self.practice))
                 .filter($module::Column::JobId.eq(job))
                 .filter($module::Column::RemovedAt.is_null())
-                .order_by_desc($module::Column::$order)
-                .all(&self.txn)
-                .await?)
+                .order_by_desc($module::Column::$order);
+            records(rows.all(&self.txn).await?)
         }
     };
 }
@@ -30,22 +29,22 @@ macro_rules! of_job {
 impl Scope {
     of_job!(
         /// Findings of a job, latest first, and what was looked for and is not there.
-        all_findings, finding, FoundAt
+        all_findings, FindingRecord, finding, FoundAt
     );
     of_job!(
         /// Tests of a job, latest first.
-        test_runs, test_run, StartedAt
+        test_runs, TestRun, test_run, StartedAt
     );
     of_job!(
         /// Stations passed by on a job's visits, latest first.
-        skips, skip, SkippedAt
+        skips, Skip, skip, SkippedAt
     );
 
     /// Findings of a job, latest first.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn findings(&self, job: Uuid) -> Result<Vec<finding::Model>, StoreError> {
+    pub async fn findings(&self, job: Uuid) -> Result<Vec<FindingRecord>, StoreError> {
         Ok(self.all_findings(job).await?.into_iter().filter(|r| !r.absent).collect())
     }
 
@@ -53,7 +52,7 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn absent_findings(&self, job: Uuid) -> Result<Vec<finding::Model>, StoreError> {
+    pub async fn absent_findings(&self, job: Uuid) -> Result<Vec<FindingRecord>, StoreError> {
         Ok(self.all_findings(job).await?.into_iter().filter(|r| r.absent).collect())
     }
 
@@ -61,7 +60,7 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_finding(&self, act: &Act, row: finding::Model) -> Result<(), StoreError> {
+    pub async fn keep_finding(&self, act: &Act, row: FindingRecord) -> Result<(), StoreError> {
         self.keep_findings(act, vec![row]).await
     }
 
@@ -69,29 +68,25 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_findings(&self, act: &Act, all: Vec<finding::Model>) -> Result<(), StoreError> {
-        let exact = |row: finding::Model| {
-            let (found_at, gone_at) = (micros(row.found_at), row.gone_at.map(micros));
-            finding::Model { found_at, gone_at, ..row }
-        };
-        self.keep_all::<finding::Entity>(act, all.into_iter().map(exact).collect()).await
+    pub async fn keep_findings(&self, act: &Act, all: Vec<FindingRecord>) -> Result<(), StoreError> {
+        let rows = all.into_iter().map(|r| r.row(self.practice, act.at)).collect();
+        self.keep_all::<finding::Entity>(act, rows).await
     }
 
     /// Keeps a test, new or changed.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_test(&self, act: &Act, row: test_run::Model) -> Result<(), StoreError> {
-        let (started_at, ended_at) = (micros(row.started_at), row.ended_at.map(micros));
-        self.keep_one::<test_run::Entity>(act, test_run::Model { started_at, ended_at, ..row }).await
+    pub async fn keep_test(&self, act: &Act, record: TestRun) -> Result<(), StoreError> {
+        self.keep_one::<test_run::Entity>(act, record.row(self.practice, act.at)).await
     }
 
     /// Keeps that a station was passed by.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_skip(&self, act: &Act, row: skip::Model) -> Result<(), StoreError> {
-        self.keep_one::<skip::Entity>(act, skip::Model { skipped_at: micros(row.skipped_at), ..row }).await
+    pub async fn keep_skip(&self, act: &Act, record: Skip) -> Result<(), StoreError> {
+        self.keep_one::<skip::Entity>(act, record.row(self.practice, act.at)).await
     }
 
     /// Keeps one row under an act; an act sent twice is done once.
@@ -118,9 +113,4 @@ impl Scope {
         }
         self.log(act, rows).await
     }
-}
-
-/// To the precision the database keeps, so that a row read back is the row written.
-fn micros(at: DateTime<Utc>) -> DateTime<Utc> {
-    at.trunc_subsecs(6)
 }

@@ -2,9 +2,9 @@
 
 use crate::entity::{instrument, salt_check};
 use crate::error::StoreError;
+use crate::record::{Instrument, SaltCheck, records};
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
-use hygrothermal::surface::Accuracy;
 use sea_orm::sea_query::OnConflict;
 use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, Iterable, QueryFilter, QueryOrder};
 use uuid::Uuid;
@@ -14,7 +14,7 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn instruments(&self) -> Result<Vec<instrument::Model>, StoreError> {
+    pub async fn instruments(&self) -> Result<Vec<Instrument>, StoreError> {
         self.instruments_at(Utc::now()).await
     }
 
@@ -22,12 +22,11 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn instruments_at(&self, at: DateTime<Utc>) -> Result<Vec<instrument::Model>, StoreError> {
-        let mut all = instrument::Entity::find()
+    pub async fn instruments_at(&self, at: DateTime<Utc>) -> Result<Vec<Instrument>, StoreError> {
+        let rows = instrument::Entity::find()
             .filter(instrument::Column::PracticeId.eq(self.practice))
-            .order_by_asc(instrument::Column::Name)
-            .all(&self.txn)
-            .await?;
+            .order_by_asc(instrument::Column::Name);
+        let mut all: Vec<Instrument> = records(rows.all(&self.txn).await?)?;
         let checks = self.salt_checks().await?;
         for i in &mut all {
             let held = checks.iter().find(|c| c.instrument_id == i.id && c.ended_at.is_some_and(|end| end <= at));
@@ -39,13 +38,12 @@ impl Scope {
         Ok(all)
     }
 
-    /// Adds an instrument; its practice is this scope's whatever the row says. Sent twice it is there once.
+    /// Adds an instrument. Sent twice it is there once.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn add_instrument(&self, row: instrument::Model) -> Result<(), StoreError> {
-        let row = instrument::Model { practice_id: self.practice, ..row };
-        self.insert_once(row.into_active_model()).await?;
+    pub async fn add_instrument(&self, instrument: Instrument) -> Result<(), StoreError> {
+        self.insert_once(instrument.row(self.practice).into_active_model()).await?;
         Ok(())
     }
 
@@ -53,21 +51,20 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn salt_checks(&self) -> Result<Vec<salt_check::Model>, StoreError> {
-        Ok(salt_check::Entity::find()
+    pub async fn salt_checks(&self) -> Result<Vec<SaltCheck>, StoreError> {
+        let rows = salt_check::Entity::find()
             .filter(salt_check::Column::PracticeId.eq(self.practice))
             .order_by_desc(salt_check::Column::EndedAt)
-            .order_by_desc(salt_check::Column::StartedAt)
-            .all(&self.txn)
-            .await?)
+            .order_by_desc(salt_check::Column::StartedAt);
+        records(rows.all(&self.txn).await?)
     }
 
     /// Keeps a salt check, begun or ended. One that has ended is never changed.
     ///
     /// # Errors
     /// [`StoreError::IdTaken`] for the id of another instrument's check, [`StoreError`] when the database does not answer.
-    pub async fn keep_salt_check(&self, row: salt_check::Model) -> Result<(), StoreError> {
-        let row = salt_check::Model { practice_id: self.practice, ..row };
+    pub async fn keep_salt_check(&self, check: SaltCheck) -> Result<(), StoreError> {
+        let row = check.row(self.practice);
         self.turn(&format!("salt check {}", row.id)).await?;
         match self.salt_check(row.id).await? {
             Some(kept) if kept.instrument_id != row.instrument_id => return Err(StoreError::IdTaken(row.id)),
@@ -85,27 +82,5 @@ impl Scope {
 
     async fn salt_check(&self, id: Uuid) -> Result<Option<salt_check::Model>, StoreError> {
         Ok(salt_check::Entity::find_by_id((self.practice, id)).one(&self.txn).await?)
-    }
-}
-
-impl instrument::Model {
-    /// How far it may be off.
-    ///
-    /// # Errors
-    /// [`StoreError::Corrupt`] when the row is out of range.
-    pub fn accuracy(&self) -> Result<Accuracy, StoreError> {
-        crate::convert::accuracy(self)
-    }
-
-    /// Whether a salt check says anything about it.
-    #[must_use]
-    pub fn reads_humidity(&self) -> bool {
-        matches!(self.kind.as_str(), "hygrometer" | "logger")
-    }
-
-    /// A relative humidity it showed, %, corrected by its salt check.
-    #[must_use]
-    pub fn corrected(&self, raw: f64) -> f64 {
-        self.rh_slope * raw + self.rh_offset_pct
     }
 }

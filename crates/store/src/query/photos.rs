@@ -3,8 +3,8 @@
 use super::history::Act;
 use crate::entity::{photo, photo_file};
 use crate::error::StoreError;
+use crate::record::{Photo, records};
 use crate::scope::Scope;
-use chrono::{DateTime, SubsecRound, Utc};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
 use uuid::Uuid;
 
@@ -34,15 +34,14 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn photos(&self, job: Uuid) -> Result<Vec<photo::Model>, StoreError> {
-        Ok(photo::Entity::find()
+    pub async fn photos(&self, job: Uuid) -> Result<Vec<Photo>, StoreError> {
+        let rows = photo::Entity::find()
             .filter(photo::Column::PracticeId.eq(self.practice))
             .filter(photo::Column::JobId.eq(job))
             .filter(photo::Column::RemovedAt.is_null())
             .order_by_asc(photo::Column::TakenAt)
-            .order_by_asc(photo::Column::Id)
-            .all(&self.txn)
-            .await?)
+            .order_by_asc(photo::Column::Id);
+        records(rows.all(&self.txn).await?)
     }
 
     /// A file of a picture that is there.
@@ -54,7 +53,7 @@ impl Scope {
         job: Uuid,
         id: Uuid,
         size: PhotoSize,
-    ) -> Result<Option<(photo::Model, Vec<u8>)>, StoreError> {
+    ) -> Result<Option<(Photo, Vec<u8>)>, StoreError> {
         let row = photo::Entity::find_by_id((self.practice, id))
             .filter(photo::Column::JobId.eq(job))
             .filter(photo::Column::RemovedAt.is_null())
@@ -62,21 +61,16 @@ impl Scope {
             .await?;
         let Some(row) = row else { return Ok(None) };
         let file = photo_file::Entity::find_by_id((self.practice, id, size.id().into())).one(&self.txn).await?;
-        Ok(file.map(|f| (row, f.bytes)))
+        file.map(|f| Ok((row.try_into()?, f.bytes))).transpose()
     }
 
     /// Adds a picture with its files. Sent twice it is there once.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn add_photo(
-        &self,
-        act: &Act,
-        row: photo::Model,
-        files: [(PhotoSize, Vec<u8>); 3],
-    ) -> Result<(), StoreError> {
-        let id = row.id;
-        self.keep_photo(act, row).await?;
+    pub async fn add_photo(&self, act: &Act, photo: Photo, files: [(PhotoSize, Vec<u8>); 3]) -> Result<(), StoreError> {
+        let id = photo.id;
+        self.keep_photo(act, photo).await?;
         for (size, bytes) in files {
             let file =
                 photo_file::Model { practice_id: self.practice, photo_id: id, size: size.id().to_owned(), bytes };
@@ -89,8 +83,7 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_photo(&self, act: &Act, row: photo::Model) -> Result<(), StoreError> {
-        let taken_at: DateTime<Utc> = row.taken_at.trunc_subsecs(6);
-        self.keep_one::<photo::Entity>(act, photo::Model { taken_at, ..row }).await
+    pub async fn keep_photo(&self, act: &Act, photo: Photo) -> Result<(), StoreError> {
+        self.keep_one::<photo::Entity>(act, photo.row(self.practice, act.at)).await
     }
 }

@@ -3,6 +3,7 @@
 use super::history::Act;
 use crate::entity::{follow_up, plan_figure, plan_step, school};
 use crate::error::StoreError;
+use crate::record::{ChosenSchool, FollowUpRecord, FollowUpState, StepDecision, TypedFigure, records};
 use crate::scope::Scope;
 use chrono::NaiveDate;
 use sea_orm::sea_query::Expr;
@@ -19,13 +20,13 @@ pub fn plan_row_id(job: Uuid, what: &str) -> Uuid {
 #[derive(Debug, Clone, Default)]
 pub struct PlanRows {
     /// Steps somebody said something of.
-    pub steps: Vec<plan_step::Model>,
+    pub steps: Vec<StepDecision>,
     /// Figures typed over.
-    pub figures: Vec<plan_figure::Model>,
+    pub figures: Vec<TypedFigure>,
     /// Schools chosen for this job.
-    pub schools: Vec<school::Model>,
+    pub schools: Vec<ChosenSchool>,
     /// What is looked at again, soonest first.
-    pub follow_ups: Vec<follow_up::Model>,
+    pub follow_ups: Vec<FollowUpRecord>,
 }
 
 macro_rules! rows {
@@ -44,10 +45,12 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn plan_rows(&self, job: Uuid) -> Result<PlanRows, StoreError> {
         Ok(PlanRows {
-            steps: rows!(self, plan_step, job).all(&self.txn).await?,
-            figures: rows!(self, plan_figure, job).all(&self.txn).await?,
-            schools: rows!(self, school, job).all(&self.txn).await?,
-            follow_ups: rows!(self, follow_up, job).order_by_asc(follow_up::Column::DueOn).all(&self.txn).await?,
+            steps: records(rows!(self, plan_step, job).all(&self.txn).await?)?,
+            figures: records(rows!(self, plan_figure, job).all(&self.txn).await?)?,
+            schools: records(rows!(self, school, job).all(&self.txn).await?)?,
+            follow_ups: records(
+                rows!(self, follow_up, job).order_by_asc(follow_up::Column::DueOn).all(&self.txn).await?,
+            )?,
         })
     }
 
@@ -55,35 +58,38 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_plan_step(&self, act: &Act, row: plan_step::Model) -> Result<(), StoreError> {
-        self.keep_one::<plan_step::Entity>(act, plan_step::Model { updated_by: act.by, updated_at: act.at, ..row })
-            .await
+    pub async fn keep_plan_step(&self, act: &Act, record: StepDecision) -> Result<(), StoreError> {
+        let record = StepDecision { updated_by: act.by, updated_at: act.at, ..record };
+        self.keep_one::<plan_step::Entity>(act, record.row(self.practice, act.at)).await
     }
 
     /// Keeps a school chosen for a job.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_school(&self, act: &Act, row: school::Model) -> Result<(), StoreError> {
-        self.keep_one::<school::Entity>(act, school::Model { updated_by: act.by, updated_at: act.at, ..row }).await
+    pub async fn keep_school(&self, act: &Act, record: ChosenSchool) -> Result<(), StoreError> {
+        let record = ChosenSchool { updated_by: act.by, updated_at: act.at, ..record };
+        self.keep_one::<school::Entity>(act, record.row(self.practice, act.at)).await
     }
 
     /// Keeps figures typed over, all those of one form; those removed go back to what the job knows.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_plan_figures(&self, act: &Act, all: Vec<plan_figure::Model>) -> Result<(), StoreError> {
-        let by = |row| plan_figure::Model { updated_by: act.by, updated_at: act.at, ..row };
-        self.keep_all::<plan_figure::Entity>(act, all.into_iter().map(by).collect()).await
+    pub async fn keep_plan_figures(&self, act: &Act, all: Vec<TypedFigure>) -> Result<(), StoreError> {
+        let by = |record| TypedFigure { updated_by: act.by, updated_at: act.at, ..record };
+        let rows = all.into_iter().map(|r| by(r).row(self.practice, act.at)).collect();
+        self.keep_all::<plan_figure::Entity>(act, rows).await
     }
 
     /// Keeps what is looked at again, several at once.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn keep_follow_ups(&self, act: &Act, all: Vec<follow_up::Model>) -> Result<(), StoreError> {
-        let by = |row| follow_up::Model { updated_by: act.by, updated_at: act.at, ..row };
-        self.keep_all::<follow_up::Entity>(act, all.into_iter().map(by).collect()).await
+    pub async fn keep_follow_ups(&self, act: &Act, all: Vec<FollowUpRecord>) -> Result<(), StoreError> {
+        let by = |record| FollowUpRecord { updated_by: act.by, updated_at: act.at, ..record };
+        let rows = all.into_iter().map(|r| by(r).row(self.practice, act.at)).collect();
+        self.keep_all::<follow_up::Entity>(act, rows).await
     }
 
     /// Some of what is still to be looked at on jobs of the docket, soonest first, and how much there is; of any day
@@ -96,12 +102,12 @@ impl Scope {
         until: Option<NaiveDate>,
         from: u64,
         most: u64,
-    ) -> Result<(Vec<follow_up::Model>, u64), StoreError> {
+    ) -> Result<(Vec<FollowUpRecord>, u64), StoreError> {
         let of_docket = "exists (select from job where job.practice_id = follow_up.practice_id \
             and job.id = follow_up.job_id and job.removed_at is null)";
         let open = follow_up::Entity::find()
             .filter(follow_up::Column::PracticeId.eq(self.practice))
-            .filter(follow_up::Column::State.eq("open"))
+            .filter(follow_up::Column::State.eq(FollowUpState::Open.id()))
             .filter(follow_up::Column::RemovedAt.is_null())
             .filter(Expr::cust(of_docket))
             .order_by_asc(follow_up::Column::DueOn)
@@ -111,6 +117,6 @@ impl Scope {
             None => open,
         };
         let count = open.clone().count(&self.txn).await?;
-        Ok((open.offset(from).limit(most).all(&self.txn).await?, count))
+        Ok((records(open.offset(from).limit(most).all(&self.txn).await?)?, count))
     }
 }

@@ -1,9 +1,11 @@
 //! Readings: append-only; a correction is a new row that names the one it replaces.
 
 use crate::convert;
-use crate::entity::{instrument, reading};
+use crate::entity::reading;
 use crate::error::StoreError;
+use crate::record::{Instrument, ReadingRecord, records};
 use crate::scope::Scope;
+use building::ReadingKind;
 use building::entry::AirEntry;
 use building::infrared::InfraredValue;
 use building::reading::{Collected, Reading, WoodValue};
@@ -65,6 +67,63 @@ pub struct NewReading {
     pub taken_at: DateTime<Utc>,
 }
 
+impl NewReading {
+    /// The record it becomes.
+    fn record(&self) -> ReadingRecord {
+        let (kind, t, air) = match self.value {
+            NewValue::Air(a) => (ReadingKind::Air, Some((a.raw_t, a.value.t.get())), Some(a)),
+            NewValue::Surface(t) => (ReadingKind::Surface, Some((t.get(), t.get())), None),
+            NewValue::Wood(_) => (ReadingKind::Wood, None, None),
+            NewValue::Relative(_) => (ReadingKind::Relative, None, None),
+            NewValue::Infrared(i) => (ReadingKind::Surface, Some((i.shown.get(), i.own.value)), None),
+            NewValue::Water(_) => (ReadingKind::Water, None, None),
+            NewValue::Airflow(_) => (ReadingKind::Airflow, None, None),
+            NewValue::Rain(_) => (ReadingKind::Rain, None, None),
+            NewValue::Note => (ReadingKind::Note, None, None),
+            NewValue::Withdrawn => (ReadingKind::Withdrawn, None, None),
+        };
+        let (raw_value, value, wood) = match self.value {
+            NewValue::Wood(w) => (Some(w.shown.get()), convert::percent(w.value), Some(w)),
+            NewValue::Relative(shown) => (Some(shown.get()), Some(shown.get()), None),
+            NewValue::Water(w) => (Some(w.liters), Some(w.per_day()), None),
+            NewValue::Airflow(flow) => (Some(flow), Some(flow), None),
+            NewValue::Rain(mm) => (Some(mm), Some(mm), None),
+            _ => (None, None, None),
+        };
+        let infrared = if let NewValue::Infrared(i) = self.value { Some(i) } else { None };
+        let hours = if let NewValue::Water(w) = self.value { Some(w.hours) } else { None };
+        let (replaces, reason) = self.replaces.clone().unzip();
+        ReadingRecord {
+            id: self.id,
+            job_id: self.job_id,
+            visit_id: self.visit_id,
+            station_id: self.station_id,
+            instrument_id: self.instrument_id,
+            consultant_id: self.consultant_id,
+            kind,
+            as_typed: self.as_typed.clone(),
+            raw_t_c: t.map(|(raw, _)| raw),
+            t_c: t.map(|(_, corrected)| corrected),
+            raw_humidity: air.map(|a| a.raw_humidity),
+            humidity_kind: air.map(|a| a.humidity),
+            rh_pct: air.map(|a| a.value.rh.get()),
+            rh_over: air.map(|a| convert::over_id(a.value.over).to_owned()),
+            raw_value,
+            value,
+            species: wood.map(|w| w.species.to_owned()),
+            wood_t_c: wood.map(|w| w.at.get()),
+            emissivity: infrared.map(|i| i.emissivity.get()),
+            reflected_c: infrared.map(|i| i.reflected.get()),
+            hours,
+            questions: self.questions.clone(),
+            replaces,
+            reason: reason.unwrap_or_default(),
+            taken_at: self.taken_at,
+            stored_at: self.taken_at,
+        }
+    }
+}
+
 /// How keeping a reading went.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Kept {
@@ -83,7 +142,7 @@ impl Scope {
     /// [`StoreError::IdTaken`] for the id of another station's reading, [`StoreError`] when the database does not answer.
     pub async fn keep_reading(&self, new: &NewReading) -> Result<Kept, StoreError> {
         // When it was stored is for the database to say.
-        let row = reading::ActiveModel { stored_at: NotSet, ..self.row(new).into_active_model() };
+        let row = reading::ActiveModel { stored_at: NotSet, ..new.record().row(self.practice).into_active_model() };
         if self.insert_once(row).await? {
             return Ok(Kept::Stored);
         }
@@ -94,81 +153,26 @@ impl Scope {
         }
     }
 
-    fn row(&self, new: &NewReading) -> reading::Model {
-        let (kind, t, air) = match new.value {
-            NewValue::Air(a) => ("air", Some((a.raw_t, a.value.t.get())), Some(a)),
-            NewValue::Surface(t) => ("surface", Some((t.get(), t.get())), None),
-            NewValue::Wood(_) => ("wood", None, None),
-            NewValue::Relative(_) => ("relative", None, None),
-            NewValue::Infrared(i) => ("surface", Some((i.shown.get(), i.own.value)), None),
-            NewValue::Water(_) => ("water", None, None),
-            NewValue::Airflow(_) => ("airflow", None, None),
-            NewValue::Rain(_) => ("rain", None, None),
-            NewValue::Note => ("note", None, None),
-            NewValue::Withdrawn => ("withdrawn", None, None),
-        };
-        let (raw_value, value, wood) = match new.value {
-            NewValue::Wood(w) => (Some(w.shown.get()), convert::percent(w.value), Some(w)),
-            NewValue::Relative(shown) => (Some(shown.get()), Some(shown.get()), None),
-            NewValue::Water(w) => (Some(w.liters), Some(w.per_day()), None),
-            NewValue::Airflow(flow) => (Some(flow), Some(flow), None),
-            NewValue::Rain(mm) => (Some(mm), Some(mm), None),
-            _ => (None, None, None),
-        };
-        let infrared = if let NewValue::Infrared(i) = new.value { Some(i) } else { None };
-        let hours = if let NewValue::Water(w) = new.value { Some(w.hours) } else { None };
-        let (replaces, reason) = new.replaces.clone().unzip();
-        reading::Model {
-            practice_id: self.practice,
-            id: new.id,
-            job_id: new.job_id,
-            visit_id: new.visit_id,
-            station_id: new.station_id,
-            instrument_id: new.instrument_id,
-            consultant_id: new.consultant_id,
-            kind: kind.to_owned(),
-            as_typed: new.as_typed.clone(),
-            raw_t_c: t.map(|(raw, _)| raw),
-            t_c: t.map(|(_, corrected)| corrected),
-            raw_humidity: air.map(|a| a.raw_humidity),
-            humidity_kind: air.map(|a| a.humidity.id().to_owned()),
-            rh_pct: air.map(|a| a.value.rh.get()),
-            rh_over: air.map(|a| convert::over_id(a.value.over).to_owned()),
-            raw_value,
-            value,
-            species: wood.map(|w| w.species.to_owned()),
-            wood_t_c: wood.map(|w| w.at.get()),
-            emissivity: infrared.map(|i| i.emissivity.get()),
-            reflected_c: infrared.map(|i| i.reflected.get()),
-            hours,
-            questions: new.questions.clone(),
-            replaces,
-            reason: reason.unwrap_or_default(),
-            taken_at: new.taken_at,
-            stored_at: new.taken_at,
-        }
-    }
-
     /// Every row of the given visits, superseded ones too, oldest first.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn reading_rows(&self, visits: &[Uuid]) -> Result<Vec<reading::Model>, StoreError> {
-        Ok(reading::Entity::find()
+    pub async fn reading_rows(&self, visits: &[Uuid]) -> Result<Vec<ReadingRecord>, StoreError> {
+        let rows = reading::Entity::find()
             .filter(reading::Column::PracticeId.eq(self.practice))
             .filter(reading::Column::VisitId.is_in(visits.to_vec()))
             .order_by_asc(reading::Column::TakenAt)
-            .order_by_asc(reading::Column::Id)
-            .all(&self.txn)
-            .await?)
+            .order_by_asc(reading::Column::Id);
+        records(rows.all(&self.txn).await?)
     }
 
     /// One row.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn reading_row(&self, id: Uuid) -> Result<Option<reading::Model>, StoreError> {
-        Ok(reading::Entity::find_by_id((self.practice, id)).one(&self.txn).await?)
+    pub async fn reading_row(&self, id: Uuid) -> Result<Option<ReadingRecord>, StoreError> {
+        let row = reading::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        row.map(TryInto::try_into).transpose()
     }
 }
 
@@ -176,9 +180,9 @@ impl Scope {
 ///
 /// # Errors
 /// [`StoreError::Corrupt`] when a row cannot be read.
-pub fn effective(rows: &[reading::Model], instruments: &[instrument::Model]) -> Result<Vec<Reading>, StoreError> {
+pub fn effective(rows: &[ReadingRecord], instruments: &[Instrument]) -> Result<Vec<Reading>, StoreError> {
     let replaced: HashSet<Uuid> = rows.iter().filter_map(|r| r.replaces).collect();
-    let by_id: HashMap<Uuid, &instrument::Model> = instruments.iter().map(|i| (i.id, i)).collect();
+    let by_id: HashMap<Uuid, &Instrument> = instruments.iter().map(|i| (i.id, i)).collect();
     let mut out = Vec::new();
     for row in rows.iter().filter(|r| !replaced.contains(&r.id)) {
         let instrument =

@@ -2,6 +2,7 @@
 
 use crate::entity::visit::{self, Entity};
 use crate::error::StoreError;
+use crate::record::{Visit, records};
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
 use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set};
@@ -12,34 +13,28 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn visits(&self, job: Uuid) -> Result<Vec<visit::Model>, StoreError> {
-        Ok(Entity::find()
-            .filter(visit::Column::PracticeId.eq(self.practice))
-            .filter(visit::Column::JobId.eq(job))
-            .order_by_desc(visit::Column::StartedAt)
-            .all(&self.txn)
-            .await?)
+    pub async fn visits(&self, job: Uuid) -> Result<Vec<Visit>, StoreError> {
+        self.visits_of(&[job]).await
     }
 
     /// Visits to some jobs, latest first.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn visits_of(&self, jobs: &[Uuid]) -> Result<Vec<visit::Model>, StoreError> {
-        Ok(Entity::find()
+    pub async fn visits_of(&self, jobs: &[Uuid]) -> Result<Vec<Visit>, StoreError> {
+        let rows = Entity::find()
             .filter(visit::Column::PracticeId.eq(self.practice))
             .filter(visit::Column::JobId.is_in(jobs.to_vec()))
-            .order_by_desc(visit::Column::StartedAt)
-            .all(&self.txn)
-            .await?)
+            .order_by_desc(visit::Column::StartedAt);
+        records(rows.all(&self.txn).await?)
     }
 
     /// Starts a visit, or gives the one already open: a job is walked by one visit at a time.
     ///
     /// # Errors
     /// [`StoreError::IdTaken`] for the id of another job's visit, [`StoreError`] when the database does not answer.
-    pub async fn start_visit(&self, new: visit::Model) -> Result<visit::Model, StoreError> {
-        let (job, id, new) = (new.job_id, new.id, visit::Model { practice_id: self.practice, ..new });
+    pub async fn start_visit(&self, new: Visit) -> Result<Visit, StoreError> {
+        let (job, id, new) = (new.job_id, new.id, new.row(self.practice));
         self.turn(&format!("visits {job}")).await?;
         let inserted = self.insert_once(new.into_active_model()).await?;
         let visits = self.visits(job).await?;
@@ -54,12 +49,12 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or there is no such visit.
-    pub async fn set_visit_end(&self, v: &visit::Model, end: Option<DateTime<Utc>>) -> Result<bool, StoreError> {
+    pub async fn set_visit_end(&self, v: &Visit, end: Option<DateTime<Utc>>) -> Result<bool, StoreError> {
         self.turn(&format!("visits {}", v.job_id)).await?;
         if end.is_none() && self.visits(v.job_id).await?.iter().any(|o| o.ended_at.is_none() && o.id != v.id) {
             return Ok(false);
         }
-        let mut row = v.clone().into_active_model();
+        let mut row = v.clone().row(self.practice).into_active_model();
         row.ended_at = Set(end);
         row.update(&self.txn).await?;
         Ok(true)

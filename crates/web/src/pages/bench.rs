@@ -14,6 +14,7 @@ use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use building::InstrumentKind;
 use chrono::{Datelike, NaiveDate};
 use notation::number::{plain_number, short};
 use serde::Deserialize;
@@ -25,24 +26,9 @@ use uuid::Uuid;
 struct BenchPage {
     frame: Frame,
     rows: Vec<Row>,
-    kinds: [(&'static str, &'static str); 6],
+    kinds: &'static [InstrumentKind],
     form: InstrumentForm,
     errors: Vec<(&'static str, String)>,
-}
-
-/// Kinds of instruments: id and words.
-pub const KINDS: [(&str, &str); 6] = [
-    ("hygrometer", "Thermo-hygrometer"),
-    ("logger", "Logger"),
-    ("infrared", "Infrared thermometer"),
-    ("contact", "Contact thermometer"),
-    ("moisture", "Moisture meter"),
-    ("airflow", "Airflow meter"),
-];
-
-/// The words of a kind.
-pub fn kind_words(id: &str) -> &'static str {
-    KINDS.iter().find(|k| k.0 == id).map_or("Instrument", |k| k.1)
 }
 
 struct Row {
@@ -159,10 +145,8 @@ impl InstrumentForm {
         if !errors.is_empty() {
             return Err(errors);
         }
-        let practice_id = Uuid::nil(); // the scope sets the practice
         let id = if self.id.is_nil() { Uuid::now_v7() } else { self.id };
         Ok(Instrument {
-            practice_id,
             id,
             name,
             serial,
@@ -172,7 +156,7 @@ impl InstrumentForm {
             wood_err_pct,
             rh_offset_pct,
             rh_slope: 1.0,
-            kind: KINDS.iter().map(|k| k.0).find(|k| *k == self.kind).unwrap_or(KINDS[0].0).to_owned(),
+            kind: InstrumentKind::from_id(&self.kind).unwrap_or(InstrumentKind::Hygrometer),
             settle_s,
             checked_on,
         })
@@ -190,10 +174,10 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
             accuracy: crate::view::instrument::accuracy(&show, i),
             check: salt_check(i),
             id: i.id,
-            kind: kind_words(&i.kind),
+            kind: i.kind.words(),
         })
         .collect();
-    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, kinds: KINDS, form, errors: Vec::new() })
+    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, kinds: InstrumentKind::ALL, form, errors: Vec::new() })
 }
 
 /// The instruments, and the form to add one.

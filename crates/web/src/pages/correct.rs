@@ -14,12 +14,13 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Place;
+use building::ReadingKind;
 use building::entry::Humidity;
 use building::infrared::emissivities;
 use hygrothermal::quantity::Temperature;
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
-use store::{Kept, NewReading, NewValue, ReadingRow};
+use store::{Kept, NewReading, NewValue, ReadingRecord};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -69,30 +70,30 @@ impl CorrectForm {
 }
 
 /// The row to correct, with the visit it belongs to in view.
-async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(JobPage, ReadingRow), Failure> {
+async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(JobPage, ReadingRecord), Failure> {
     let scope = who.scope().await?;
     let row = scope.reading_row(reading).await?.filter(|r| r.job_id == job).ok_or(Failure::NotFound)?;
     let page = JobPage::load(&scope, job, Some(row.visit_id)).await?;
     Ok((page, row))
 }
 
-fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRow, form: CorrectForm) -> CorrectPage {
+fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRecord, form: CorrectForm) -> CorrectPage {
     let show = who.show();
     let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
     CorrectPage {
         frame: Frame::new(who, token, uri),
         job: page.frame("section"),
         name: page.building.place_name(place).to_owned(),
-        two: matches!(row.kind.as_str(), "air" | "water"),
-        air: row.kind == "air",
-        figure: match row.kind.as_str() {
-            "wood" => "Wood moisture as the meter showed it, %".into(),
-            "relative" => "Relative scale".into(),
-            "water" => "Liters collected".into(),
-            "airflow" => format!("Airflow, {}", FLOW.unit(show.units).name),
-            "rain" => format!("Rain of the two days before, {}", RAIN.unit(show.units).name),
-            "note" => "Note".into(),
-            "surface" => format!("Surface temperature, {}", show.temperature_unit()),
+        two: matches!(row.kind, ReadingKind::Air | ReadingKind::Water),
+        air: row.kind == ReadingKind::Air,
+        figure: match row.kind {
+            ReadingKind::Wood => "Wood moisture as the meter showed it, %".into(),
+            ReadingKind::Relative => "Relative scale".into(),
+            ReadingKind::Water => "Liters collected".into(),
+            ReadingKind::Airflow => format!("Airflow, {}", FLOW.unit(show.units).name),
+            ReadingKind::Rain => format!("Rain of the two days before, {}", RAIN.unit(show.units).name),
+            ReadingKind::Note => "Note".into(),
+            ReadingKind::Surface => format!("Surface temperature, {}", show.temperature_unit()),
             _ => format!("Air temperature, {}", show.temperature_unit()),
         },
         was: format!("{}, read {}", log::value(&show, row), show.moment(row.taken_at)),
@@ -119,19 +120,19 @@ pub async fn page(
 ) -> Result<Response, Failure> {
     let (page, row) = load(&who, job, reading).await?;
     let show = who.show();
-    let kind = row.humidity_kind.clone().unwrap_or_else(|| "rh".into());
-    let moisture = row.raw_humidity.map(|x| if kind == "rh" { x.to_string() } else { show.degrees(x) });
-    let raw_value = match row.kind.as_str() {
-        "note" => Some(row.as_typed.clone()),
-        "airflow" => row.raw_value.map(|v| FLOW.typed(v, show.units)),
-        "rain" => row.raw_value.map(|v| RAIN.typed(v, show.units)),
+    let kind = row.humidity_kind.unwrap_or_default();
+    let moisture = row.raw_humidity.map(|x| if kind == Humidity::Rh { x.to_string() } else { show.degrees(x) });
+    let raw_value = match row.kind {
+        ReadingKind::Note => Some(row.as_typed.clone()),
+        ReadingKind::Airflow => row.raw_value.map(|v| FLOW.typed(v, show.units)),
+        ReadingKind::Rain => row.raw_value.map(|v| RAIN.typed(v, show.units)),
         _ => row.raw_value.map(|v| v.to_string()),
     };
     let form = CorrectForm {
         id: Uuid::now_v7().to_string(),
         t: row.raw_t_c.map(|t| show.degrees(t)).or(raw_value).unwrap_or_default(),
         m: moisture.or(row.hours.map(|h| h.to_string())).unwrap_or_default(),
-        kind,
+        kind: kind.id().to_owned(),
         ..CorrectForm::default()
     };
     Ok(view(&who, &token, &uri, &page, &row, form).into_response())
@@ -159,10 +160,10 @@ pub async fn submit(
     let station = page.building.station(row.station_id).ok_or(Failure::NotFound)?;
     let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
     let mut again = view(&who, &token, &uri, &page, &row, form.clone());
-    let method = match (row.kind.as_str(), row.emissivity) {
-        ("surface", Some(_)) => "infrared",
-        ("surface", None) => "temperature",
-        (kind, _) => kind,
+    let method = match (row.kind, row.emissivity) {
+        (ReadingKind::Surface, Some(_)) => "infrared",
+        (ReadingKind::Surface, None) => "temperature",
+        (kind, _) => kind.id(),
     };
     // Corrected with the emissivity and surroundings it was read with.
     let e = emissivities().iter().find(|e| Some(e.value) == row.emissivity).map_or("", |e| e.id.as_str());

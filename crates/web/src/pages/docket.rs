@@ -17,7 +17,7 @@ use judgment::picture::{picture, severity};
 use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{FollowUpRow, Job, RESTORABLE_DAYS, ReadingRow, Scope, Visit, effective};
+use store::{FollowUpRecord, Job, RESTORABLE_DAYS, ReadingRecord, Scope, Visit, effective};
 use uuid::Uuid;
 
 /// Days within which something is due soon, and how much of it the docket shows.
@@ -63,7 +63,7 @@ pub async fn due(
     let until = within.map(|days| today + chrono::TimeDelta::days(days));
     let (rows, count) = scope.open_follow_ups(until, from, most).await?;
     let jobs = scope.jobs_by_id(&rows.iter().map(|f| f.job_id).collect::<Vec<_>>()).await?;
-    let row = |f: FollowUpRow| Due {
+    let row = |f: FollowUpRecord| Due {
         id: f.id,
         job: f.job_id,
         job_name: jobs.get(&f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
@@ -130,7 +130,7 @@ pub async fn page(
         visits.entry(visit.job_id).or_default().push(visit);
     }
     let latest: Vec<Uuid> = visits.values().filter_map(|of| of.first()).map(|v| v.id).collect();
-    let mut readings: HashMap<Uuid, Vec<ReadingRow>> = HashMap::new();
+    let mut readings: HashMap<Uuid, Vec<ReadingRecord>> = HashMap::new();
     for row in scope.reading_rows(&latest).await? {
         readings.entry(row.job_id).or_default().push(row);
     }

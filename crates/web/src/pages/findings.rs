@@ -8,7 +8,7 @@ use crate::token::Token;
 use crate::view::conflict::{Conflict, between, seen};
 use crate::view::history::{LastChange, last_change};
 use crate::view::photo::{Shown, shown};
-use crate::view::spot::{self, Spot};
+use crate::view::spot;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -16,6 +16,7 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
+use building::Spot;
 use chrono::Utc;
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Finding, Whereabouts, finding, findings};
@@ -23,7 +24,7 @@ use notation::Show;
 use notation::Units;
 use notation::unit;
 use serde::Deserialize;
-use store::{Act, FindingRow, Job, Photo, Scope};
+use store::{Act, FindingRecord, Job, Photo, Scope};
 use uuid::Uuid;
 
 /// Longest note, characters.
@@ -162,13 +163,13 @@ pub struct EditForm {
 }
 
 /// How many words of a row are shown of what was found.
-pub fn found(show: &Show, building: &Building, row: &FindingRow, photos: &[Photo]) -> Found {
+pub fn found(show: &Show, building: &Building, row: &FindingRecord, photos: &[Photo]) -> Found {
     let known = finding(&row.what);
-    let spot = Spot::from(row);
+    let spot = row.spot;
     Found {
         id: row.id,
         name: known.map_or_else(|| row.what.clone(), |f| f.name.clone()),
-        place: spot.name(building),
+        place: spot.name(building).to_owned(),
         severity: SEVERITIES.iter().find(|s| s.0 == row.severity).map_or("", |s| s.1),
         value: row.value.map(|v| value_text(show, known, v)).unwrap_or_default(),
         note: row.note.clone(),
@@ -195,8 +196,8 @@ fn value_text(show: &Show, known: Option<&Finding>, value: f64) -> String {
 }
 
 /// Red flags first, then the most severe, then the latest.
-pub fn weighed(mut all: Vec<FindingRow>) -> Vec<FindingRow> {
-    let red = |r: &FindingRow| finding(&r.what).is_some_and(|f| f.red);
+pub fn weighed(mut all: Vec<FindingRecord>) -> Vec<FindingRecord> {
+    let red = |r: &FindingRecord| finding(&r.what).is_some_and(|f| f.red);
     all.sort_by_key(|r| (!red(r), -r.severity, std::cmp::Reverse(r.found_at)));
     all
 }
@@ -205,8 +206,8 @@ struct Loaded {
     job: Job,
     frame: JobFrame,
     building: Building,
-    rows: Vec<FindingRow>,
-    absent: Vec<FindingRow>,
+    rows: Vec<FindingRecord>,
+    absent: Vec<FindingRecord>,
     photos: Vec<Photo>,
     open_visit: Option<Uuid>,
 }
@@ -245,7 +246,7 @@ pub async fn page(
         let known = finding(&row.what)?;
         let value = row.value.map(|v| kind_of(Some(known)).map_or_else(|| v.to_string(), |k| k.typed(v, show.units)));
         let form = EditForm {
-            place: Spot::from(row).id().map(|id| id.to_string()).unwrap_or_default(),
+            place: row.spot.id().map(|id| id.to_string()).unwrap_or_default(),
             severity: row.severity.to_string(),
             value: value.unwrap_or_default(),
             note: row.note.clone(),
@@ -255,13 +256,13 @@ pub async fn page(
         Some(editing(&show, row, known, form, Errors::default()))
     });
     let spot = Spot::parse(&loaded.building, &view.place).unwrap_or_default();
-    let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building)));
+    let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building).to_owned()));
     let mut page = view_of(&who, &token, &uri, &scope, loaded, editing, view.search).await?;
     page.place = place;
     Ok(page.into_response())
 }
 
-fn editing(show: &Show, row: &FindingRow, known: &'static Finding, form: EditForm, errors: Errors) -> Editing {
+fn editing(show: &Show, row: &FindingRecord, known: &'static Finding, form: EditForm, errors: Errors) -> Editing {
     let unit = kind_of(Some(known)).map(|k| k.unit(show.units).name).or(known.unit.as_deref()).map(str::to_owned);
     Editing {
         id: row.id,
@@ -314,7 +315,7 @@ async fn view_of(
         let first = |f: &&Finding| f.at.iter().find(|at| at.of(&building)) == Some(&w);
         (w.words(), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
     });
-    let (gone, there): (Vec<&FindingRow>, Vec<&FindingRow>) = rows.iter().partition(|r| r.gone_at.is_some());
+    let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
     Ok(FindingsPage {
         frame: Frame::new(who, token, uri),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
@@ -342,29 +343,26 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     if form.absent == "no" {
         let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Not looked for: {}", known.name));
         let there = loaded.absent.into_iter().filter(|r| r.what == known.id);
-        let gone = there.map(|row| FindingRow { removed_at: Some(act.at), ..row }).collect();
+        let gone = there.map(|row| FindingRecord { removed: true, ..row }).collect();
         scope.keep_findings(&act, gone).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")));
     }
     let absent = form.absent == "yes";
-    let row = FindingRow {
-        practice_id: who.person.practice_id,
+    let row = FindingRecord {
         id: form.id,
         job_id: job,
         visit_id: loaded.open_visit,
         consultant_id: who.person.consultant_id,
         what: known.id.clone(),
-        space_id: spot.space,
-        boundary_id: spot.boundary,
-        surface_id: spot.surface,
+        spot,
         severity: 2,
         value: None,
         note: String::new(),
         absent,
         found_at: at,
         gone_at: None,
-        removed_at: None,
+        removed: false,
     };
     let said = if absent { "Looked for, not there" } else { "Found" };
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{said}: {}", known.name));
@@ -441,24 +439,14 @@ pub async fn keep(
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let now = moment(&form.at, Utc::now());
-    let (what, gone_at, removed_at) = match form.act.as_str() {
-        "gone" => ("No longer there", Some(now), None),
-        "there" => ("There again", None, None),
-        "remove" => ("Removed the finding", row.gone_at, Some(now)),
-        _ => ("Changed the finding", row.gone_at, None),
+    let (what, gone_at, removed) = match form.act.as_str() {
+        "gone" => ("No longer there", Some(now), false),
+        "there" => ("There again", None, false),
+        "remove" => ("Removed the finding", row.gone_at, true),
+        _ => ("Changed the finding", row.gone_at, false),
     };
     let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {}", known.name));
-    let row = FindingRow {
-        space_id: spot.space,
-        boundary_id: spot.boundary,
-        surface_id: spot.surface,
-        severity,
-        value,
-        note: form.note.trim().to_owned(),
-        gone_at,
-        removed_at: removed_at.map(|_| act.at),
-        ..row
-    };
+    let row = FindingRecord { spot, severity, value, note: form.note.trim().to_owned(), gone_at, removed, ..row };
     scope.keep_finding(&act, row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response())

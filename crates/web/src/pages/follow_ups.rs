@@ -18,7 +18,8 @@ use judgment::plan::{FollowUp, follow_up, follow_ups};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, FollowUpRow, Scope};
+use store::FollowUpState;
+use store::{Act, FollowUpRecord, Scope};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -63,23 +64,24 @@ fn next(f: &FollowUp, begun: NaiveDate, after: NaiveDate, climate: Climate) -> O
 }
 
 /// Rows in words, open ones first.
-pub fn rows(all: &[FollowUpRow], today: NaiveDate) -> Vec<Row> {
-    let row = |f: &FollowUpRow| Row {
+pub fn rows(all: &[FollowUpRecord], today: NaiveDate) -> Vec<Row> {
+    let row = |f: &FollowUpRecord| Row {
         id: f.id,
         name: f.name.clone(),
         note: f.note.clone(),
         due: day(f.due_on),
         due_on: f.due_on,
-        open: f.state == "open",
-        late: f.state == "open" && f.due_on < today,
-        ended: match (f.state.as_str(), f.reason.is_empty()) {
-            ("open", _) => String::new(),
-            (state, true) => state.to_owned(),
-            (state, false) => format!("{state}: {}", f.reason),
+        open: f.state == FollowUpState::Open,
+        late: f.state == FollowUpState::Open && f.due_on < today,
+        ended: match (f.state, f.reason.is_empty()) {
+            (FollowUpState::Open, _) => String::new(),
+            (state, true) => state.words().to_owned(),
+            (state, false) => format!("{}: {}", state.words(), f.reason),
         },
         act_id: Uuid::now_v7(),
     };
-    let (open, ended): (Vec<&FollowUpRow>, Vec<&FollowUpRow>) = all.iter().partition(|f| f.state == "open");
+    let (open, ended): (Vec<&FollowUpRecord>, Vec<&FollowUpRecord>) =
+        all.iter().partition(|f| f.state == FollowUpState::Open);
     open.into_iter().chain(ended.into_iter().rev()).map(row).collect()
 }
 
@@ -102,13 +104,12 @@ fn missing(planned: &Planned) -> impl Iterator<Item = &'static FollowUp> {
 
 fn row_of(
     f: &FollowUp,
-    (practice, job, by): (Uuid, Uuid, Uuid),
+    (job, by): (Uuid, Uuid),
     begun: NaiveDate,
     due: NaiveDate,
     at: DateTime<Utc>,
-) -> FollowUpRow {
-    FollowUpRow {
-        practice_id: practice,
+) -> FollowUpRecord {
+    FollowUpRecord {
         id: Uuid::now_v7(),
         job_id: job,
         what: f.id.clone(),
@@ -116,11 +117,11 @@ fn row_of(
         note: f.note.clone(),
         begun_on: begun,
         due_on: due,
-        state: "open".into(),
+        state: FollowUpState::Open,
         reason: String::new(),
         updated_by: by,
         updated_at: at,
-        removed_at: None,
+        removed: false,
     }
 }
 
@@ -139,8 +140,8 @@ pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Resu
     let planned = Planned::load(&who, &scope, &page).await?;
     let now = Utc::now();
     let today = who.show().today(now);
-    let owner = (who.person.practice_id, job, who.person.consultant_id);
-    let rows: Vec<FollowUpRow> = missing(&planned)
+    let owner = (job, who.person.consultant_id);
+    let rows: Vec<FollowUpRecord> = missing(&planned)
         .filter_map(|f| Some(row_of(f, owner, today, next(f, today, today, page.job.climate)?, now)))
         .collect();
     let act =
@@ -232,7 +233,9 @@ pub async fn keep(
     let due_on = field("due_on").parse::<NaiveDate>().ok();
     let away = due_on.map(|d| (d - today).num_days());
     let said = match field("act") {
-        _ if row.state != "open" => Some(format!("It is {} already: nothing was changed.", row.state)),
+        _ if row.state != FollowUpState::Open => {
+            Some(format!("It is {} already: nothing was changed.", row.state.words()))
+        }
         _ if reason.chars().count() > LONGEST_REASON => {
             Some(format!("A reason has {LONGEST_REASON} characters at most."))
         }
@@ -247,7 +250,8 @@ pub async fn keep(
     if said.is_some() {
         let mut again = view_of(&who, &token, &uri, &scope, (job, id), field("back").to_owned()).await?;
         (again.error, again.reason, again.due_on) = (said, reason, field("due_on").to_owned());
-        let status = if row.state == "open" { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::CONFLICT };
+        let status =
+            if row.state == FollowUpState::Open { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::CONFLICT };
         return Ok((status, again).into_response());
     }
     let name = row.name.clone();
@@ -255,13 +259,13 @@ pub async fn keep(
         "done" => {
             let begun = row.begun_on;
             let again = follow_up(&row.what).and_then(|f| Some((f, next(f, begun, today, found.climate)?)));
-            let owner = (who.person.practice_id, job, who.person.consultant_id);
+            let owner = (job, who.person.consultant_id);
             let again = again.map(|(f, due)| row_of(f, owner, begun, due, now));
-            let done = FollowUpRow { state: "done".into(), reason, ..row };
+            let done = FollowUpRecord { state: FollowUpState::Done, reason, ..row };
             ("Done", std::iter::once(done).chain(again).collect())
         }
-        "dropped" => ("Dropped", vec![FollowUpRow { state: "dropped".into(), reason, ..row }]),
-        "moved" => ("Moved", vec![FollowUpRow { due_on: due_on.unwrap_or(row.due_on), reason, ..row }]),
+        "dropped" => ("Dropped", vec![FollowUpRecord { state: FollowUpState::Dropped, reason, ..row }]),
+        "moved" => ("Moved", vec![FollowUpRecord { due_on: due_on.unwrap_or(row.due_on), reason, ..row }]),
         other => return Err(Failure::BadForm(format!("act {other}"))),
     };
     let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {name}"));

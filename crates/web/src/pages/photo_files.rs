@@ -77,15 +77,12 @@ pub async fn take(
     // A place removed while the picture waited on its device: it is kept, of the whole building.
     let subject = subject.unwrap_or_default();
     let row = Photo {
-        practice_id: who.person.practice_id,
         id,
         job_id: job,
         visit_id: visit(&loaded.visits, taken_at),
         consultant_id: who.person.consultant_id,
         finding_id: subject.finding,
-        space_id: subject.spot.space,
-        boundary_id: subject.spot.boundary,
-        surface_id: subject.spot.surface,
+        spot: subject.spot,
         name: sent.name.clone(),
         note: sent.text("note").trim().to_owned(),
         marks: serde_json::json!([]),
@@ -94,7 +91,7 @@ pub async fn take(
         height: i32::try_from(picture.height).unwrap_or(i32::MAX),
         bytes: i32::try_from(picture.original.len()).unwrap_or(i32::MAX),
         taken_at,
-        removed_at: None,
+        removed: false,
     };
     let what = format!("Photo of {}", subject.name(&loaded.building, &loaded.findings));
     let act = Act::new(id, job, who.person.consultant_id, now, what);

@@ -7,7 +7,7 @@ use crate::token::Token;
 use crate::view::conflict::{Conflict, between, seen};
 use crate::view::history::{LastChange, last_change};
 use crate::view::photo::{Shown, Subject, shown};
-use crate::view::spot::{self, Spot};
+use crate::view::spot;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -21,7 +21,7 @@ use notation::Show;
 use photograph::{LONGEST_WORDS, MOST_BYTES, Mark};
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, FindingRow, Photo, Scope, Visit};
+use store::{Act, FindingRecord, Photo, Scope, Visit};
 use uuid::Uuid;
 
 /// Longest note, characters.
@@ -119,7 +119,7 @@ pub struct View {
 /// What both pages need.
 pub struct Loaded {
     pub building: Building,
-    pub findings: Vec<FindingRow>,
+    pub findings: Vec<FindingRecord>,
     pub photos: Vec<Photo>,
     pub visits: Vec<Visit>,
     frame: JobFrame,
@@ -209,10 +209,10 @@ pub async fn gallery(
     })
 }
 
-fn choices(building: &Building, findings: &[FindingRow]) -> Choices {
+fn choices(building: &Building, findings: &[FindingRecord]) -> Choices {
     let found = findings.iter().map(|f| {
         let name = finding(&f.what).map_or(f.what.as_str(), |known| known.name.as_str());
-        (f.id.to_string(), format!("{name}, {}", Spot::from(f).name(building)))
+        (f.id.to_string(), format!("{name}, {}", f.spot.name(building)))
     });
     let found: Vec<_> = found.collect();
     let of_findings = (!found.is_empty()).then(|| ("Findings".to_owned(), found));
@@ -320,8 +320,7 @@ pub async fn keep(
     }
     let now = crate::taking::moment(&form.at, Utc::now());
     let act = Act::new(act_id, job, who.person.consultant_id, now, what);
-    let removed_at = (form.act == "remove").then_some(act.at);
-    scope.keep_photo(&act, Photo { removed_at, ..changed }).await?;
+    scope.keep_photo(&act, Photo { removed: form.act == "remove", ..changed }).await?;
     scope.commit().await?;
     Ok(all.into_response())
 }
@@ -334,13 +333,7 @@ fn parse(form: &PhotoForm, loaded: &Loaded, row: &Photo) -> Result<(Photo, &'sta
         errors.push(("place", "That is no longer there: choose another.".to_owned()));
     }
     let subject = subject.unwrap_or_default();
-    let placed = Photo {
-        finding_id: subject.finding,
-        space_id: subject.spot.space,
-        boundary_id: subject.spot.boundary,
-        surface_id: subject.spot.surface,
-        ..row.clone()
-    };
+    let placed = Photo { finding_id: subject.finding, spot: subject.spot, ..row.clone() };
     match form.act.as_str() {
         // Taken away whatever else is wrong with it.
         "remove" => return Ok((row.clone(), "Removed a photo")),

@@ -23,7 +23,7 @@ use judgment::plan::{Cost, Stage, fix, question, size};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, PlanFigure, PlanStep, PracticeAct, SchoolRow, Scope, Setting, plan_row_id};
+use store::{Act, ChosenSchool, PracticeAct, Scope, Setting, StepDecision, TypedFigure, plan_row_id};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -224,8 +224,7 @@ pub async fn decide(
     let planned = Planned::load(&who, &scope, &page).await?;
     let step = planned.plan.step(&id);
     let now = Utc::now();
-    let mut row = decided(&planned, &id).cloned().unwrap_or_else(|| PlanStep {
-        practice_id: who.person.practice_id,
+    let mut row = decided(&planned, &id).cloned().unwrap_or_else(|| StepDecision {
         id: plan_row_id(job, &format!("step {id}")),
         job_id: job,
         fix: id.clone(),
@@ -235,7 +234,7 @@ pub async fn decide(
         done_on: None,
         updated_by: who.person.consultant_id,
         updated_at: now,
-        removed_at: None,
+        removed: false,
     });
     let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
     let today = who.show().today(now);
@@ -312,8 +311,7 @@ pub async fn figures(
     let now = Utc::now();
     let sizing = size(&planned.site(&page), known);
     let kept = |name: &str| planned.rows.figures.iter().find(|f| f.fix == id && f.name == name);
-    let row = |name: &str, value: String, removed: bool| PlanFigure {
-        practice_id: who.person.practice_id,
+    let row = |name: &str, value: String, removed: bool| TypedFigure {
         id: plan_row_id(job, &format!("figure {id} {name}")),
         job_id: job,
         fix: id.clone(),
@@ -321,7 +319,7 @@ pub async fn figures(
         value,
         updated_by: who.person.consultant_id,
         updated_at: now,
-        removed_at: removed.then_some(now),
+        removed,
     };
     let (mut rows, mut told) = (Vec::new(), Vec::new());
     let mut wrong = Wrong::said(&id, "", &fields);
@@ -424,8 +422,7 @@ pub async fn choose(
         let again = view_of(&who, &token, &uri, &scope, &page, &planned, None, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     };
-    let row = SchoolRow {
-        practice_id: who.person.practice_id,
+    let row = ChosenSchool {
         id: plan_row_id(job, &format!("school {id}")),
         job_id: job,
         question: asked.id.clone(),
@@ -433,7 +430,7 @@ pub async fn choose(
         reason: form.reason.trim().to_owned(),
         updated_by: who.person.consultant_id,
         updated_at: now,
-        removed_at: None,
+        removed: false,
     };
     let act = Act::new(form.id, job, who.person.consultant_id, now, format!("{} {}", asked.name, school.name));
     scope.keep_school(&act, row).await?;

@@ -187,7 +187,7 @@ pub async fn page(
 ) -> Result<Response, Failure> {
     let mut page = JobPage::open(&who, job).await?;
     if at.ahead.is_some() && page.open_visit().is_none() {
-        page.look_ahead(who.person.practice_id, who.person.consultant_id);
+        page.look_ahead(who.person.consultant_id);
     }
     let Some(visit) = page.open_visit().cloned() else {
         let call = who.scope().await?.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();

@@ -125,12 +125,12 @@ async fn view(
     let own: Vec<&SaltCheck> = all.iter().filter(|c| c.instrument_id == id).collect();
     let running = own.iter().find(|c| c.ended_at.is_none()).map(|c| {
         let due = c.started_at + TimeDelta::hours(HOURS);
-        let points = c.salts.split(' ').filter_map(salt_of).map(|(id, name, _)| (id, name)).collect();
+        let points = c.salts.iter().filter_map(|s| salt_of(s)).map(|(id, name, _)| (id, name)).collect();
         Running { id: c.id, due: due.timestamp_millis(), due_text: show.moment(due), ready: due <= now, points }
     });
     Ok(SaltPage {
         frame: Frame::new(who, token, uri),
-        kind: super::bench::kind_words(&instrument.kind),
+        kind: instrument.kind.words(),
         accuracy: accuracy(&show, &instrument),
         says: salt_check(&instrument),
         done: done(&show, &own),
@@ -178,11 +178,10 @@ pub async fn keep(
                 return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
             }
             SaltCheck {
-                practice_id: who.person.practice_id,
                 id: check_id,
                 instrument_id: id,
                 consultant_id: who.person.consultant_id,
-                salts: chosen.join(" "),
+                salts: chosen.iter().map(|s| (*s).to_owned()).collect(),
                 started_at: now,
                 ended_at: None,
                 t_c: None,
@@ -213,7 +212,7 @@ fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<
     let t = parse_temperature(text("t"), who.units(), Field::Temperature, "temperature of the box");
     let t: Option<Temperature> = t.map_err(|e| errors.push(e.message)).ok();
     let (mut points, mut shown) = (Vec::new(), serde_json::Map::new());
-    for (id, name, which) in check.salts.split(' ').filter_map(salt_of) {
+    for (id, name, which) in check.salts.iter().filter_map(|s| salt_of(s)) {
         let read = PERCENT.parse(text(&format!("shown.{id}")), who.units()).ok();
         let read = read.and_then(|x| RelativeHumidity::new(x).ok());
         let reference = t.and_then(|t| salt(which, t)).and_then(|x| RelativeHumidity::new(x).ok());

@@ -14,12 +14,12 @@ use crate::view::meter;
 use crate::view::part::part;
 use crate::view::photo::{Shown, Subject, shown};
 use crate::view::section::{Drawing, draw};
-use crate::view::spot::Spot;
 use crate::view::{Frame, JobFrame, Mark, Working, verdict};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
+use building::Spot;
 use building::reading::AirState;
 use building::reading::Observed;
 use building::{Boundary, Building, GAP_RESISTANCE, Place, Ply, Side, StarterBuildUp, buildup};
@@ -173,17 +173,17 @@ pub async fn page(
     let findings = weighed(during(page.findings.clone(), page.visit.as_ref()));
     let drawing = part("drawing", || {
         let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
-        findings.iter().for_each(|f| drawing.flag(Spot::from(f).space_in(&page.building)));
+        findings.iter().for_each(|f| drawing.flag(f.spot.space_in(&page.building)));
         drawing
     });
     let here = |spot: Spot| match view.at {
         None => true,
-        Some(at) if at.is_nil() => spot == Spot::default(),
+        Some(at) if at.is_nil() => spot == Spot::Whole,
         Some(at) => spot.id() == Some(at) || spot.space_in(&page.building) == Some(at),
     };
     let found = findings
         .iter()
-        .filter(|f| here(Spot::from(*f)))
+        .filter(|f| here(f.spot))
         .map(|f| findings::found(&show, &page.building, f, &page.photos))
         .collect();
     let mut photos: Vec<Shown> = page

@@ -50,7 +50,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     if let Some(id) = form.back {
         let row = scope.skips(job).await?.into_iter().find(|s| s.id == id).ok_or(Failure::NotFound)?;
         let act = Act::new(form.id, job, by, at, format!("Came back to {name}"));
-        scope.keep_skip(&act, Skip { removed_at: Some(act.at), ..row }).await?;
+        scope.keep_skip(&act, Skip { removed: true, ..row }).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&here));
     }
@@ -59,7 +59,6 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     let reason: String = typed.chars().filter(|c| !c.is_control()).take(LONGEST).collect();
     let act = Act::new(form.id, job, by, at, format!("Passed by {name}: {reason}"));
     let row = Skip {
-        practice_id: who.person.practice_id,
         id: form.id,
         job_id: job,
         visit_id: visit.id,
@@ -67,7 +66,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
         consultant_id: by,
         reason,
         skipped_at: at,
-        removed_at: None,
+        removed: false,
     };
     scope.keep_skip(&act, row).await?;
     scope.commit().await?;

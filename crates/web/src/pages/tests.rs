@@ -8,7 +8,7 @@ use crate::pages::findings::LONGEST_NOTE;
 use crate::taking::moment;
 use crate::token::Token;
 use crate::view::conflict::between;
-use crate::view::spot::{self, Spot};
+use crate::view::spot;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -16,6 +16,7 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
+use building::Spot;
 use chrono::{DateTime, TimeDelta, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Test, test, tests};
@@ -102,7 +103,7 @@ fn hours(from: u32, to: u32) -> String {
 /// A test as it stands.
 pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) -> Run {
     let known = test(&row.test);
-    let place = Spot { space: row.space_id, boundary: row.boundary_id, surface: row.surface_id };
+    let place = row.spot;
     let due = known.and_then(|t| t.hours).map(|[from, _]| row.started_at + TimeDelta::hours(i64::from(from)));
     let (result, means) = row
         .result
@@ -113,7 +114,7 @@ pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) 
         id: row.id,
         act_id: Uuid::now_v7(),
         name: known.map_or_else(|| row.test.clone(), |t| t.name.clone()),
-        place: place.name(building),
+        place: place.name(building).to_owned(),
         started: show.moment(row.started_at),
         ready: due.is_none_or(|d| d <= now),
         due: due.map(|d| (d.timestamp_millis(), show.moment(d))),
@@ -214,20 +215,17 @@ pub async fn start(
     let visit = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none());
     let at = moment(&form.at, Utc::now());
     let row = TestRun {
-        practice_id: who.person.practice_id,
         id: form.id,
         job_id: job,
         visit_id: visit.map(|v| v.id),
         consultant_id: who.person.consultant_id,
         test: known.id.clone(),
-        space_id: spot.space,
-        boundary_id: spot.boundary,
-        surface_id: spot.surface,
+        spot,
         result: None,
         note: String::new(),
         started_at: at,
         ended_at: None,
-        removed_at: None,
+        removed: false,
     };
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Started the test: {}", known.name));
     scope.keep_test(&act, row).await?;
@@ -291,13 +289,12 @@ pub async fn keep(
     let note = form.note.trim().to_owned();
     let (what, row) = match form.act.as_str() {
         "again" => ("Opened the test again", TestRun { result: None, ended_at: None, ..row }),
-        "remove" => ("Removed the test", TestRun { removed_at: Some(at), ..row }),
+        "remove" => ("Removed the test", TestRun { removed: true, ..row }),
         _ => ("Result of the test", TestRun { result: Some(form.result), note, ended_at: Some(at), ..row }),
     };
     let told = result.filter(|_| row.ended_at == Some(at)).map(|(words, _)| format!(": {words}")).unwrap_or_default();
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{what}: {}{told}", known.name));
-    let removed_at = row.removed_at.map(|_| act.at);
-    scope.keep_test(&act, TestRun { removed_at, ..row }).await?;
+    scope.keep_test(&act, row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/tests")).into_response())
 }

@@ -52,7 +52,6 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
     let scope = who.scope().await?;
     scope.job(job).await?.ok_or(Failure::NotFound)?;
     let row = Visit {
-        practice_id: who.person.practice_id,
         id: form.id,
         job_id: job,
         consultant_id: who.person.consultant_id,

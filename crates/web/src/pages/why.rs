@@ -20,7 +20,7 @@ use judgment::cause::{Diagnosis, causes, diagnose};
 use judgment::cautions::LOCAL_CODE;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, ConclusionRow, NewConclusion, Scope, TestRun};
+use store::{Act, Conclusion, NewConclusion, Scope, TestRun};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -100,8 +100,8 @@ struct ConclusionForm {
 }
 
 impl ConclusionForm {
-    fn of(row: &ConclusionRow) -> Self {
-        let known = row.causes.split_whitespace().filter_map(judgment::cause::cause);
+    fn of(row: &Conclusion) -> Self {
+        let known = row.causes.iter().filter_map(|id| judgment::cause::cause(id));
         Self { causes: known.map(|c| c.id.as_str()).collect(), reason: row.reason.clone() }
     }
 }
@@ -175,10 +175,7 @@ pub async fn of_visit(who: &Who, scope: &Scope, page: &JobPage) -> Result<Told, 
 }
 
 /// Conclusions on what is there, that on the whole building first, with the names of their places.
-fn standing<'a>(
-    rows: &'a [ConclusionRow],
-    page: &'a JobPage,
-) -> impl Iterator<Item = (&'a ConclusionRow, Option<String>)> {
+fn standing<'a>(rows: &'a [Conclusion], page: &'a JobPage) -> impl Iterator<Item = (&'a Conclusion, Option<String>)> {
     let whole = rows.iter().filter(|r| r.space_id.is_none()).map(|r| (r, None));
     let of = |s: &building::Space| {
         let row = rows.iter().find(|r| r.space_id == Some(s.id))?;
@@ -187,8 +184,8 @@ fn standing<'a>(
     whole.chain(page.building.spaces.iter().filter_map(of))
 }
 
-fn concluded(row: &ConclusionRow) -> String {
-    let names: Vec<&str> = row.causes.split_whitespace().map(cause_name).collect();
+fn concluded(row: &Conclusion) -> String {
+    let names: Vec<&str> = row.causes.iter().map(|id| cause_name(id)).collect();
     let reason = if row.reason.is_empty() { String::new() } else { format!(" {}", row.reason) };
     format!("{}.{reason}", names.join("; "))
 }

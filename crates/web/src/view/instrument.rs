@@ -9,7 +9,7 @@ const CHECK_HOLDS: i64 = 365;
 /// What an instrument's salt check says.
 pub fn salt_check(i: &Instrument) -> String {
     let Some(day) = i.checked_on else {
-        return if i.reads_humidity() {
+        return if i.kind.reads_humidity() {
             "never salt-checked: do it before trusting its humidity".into()
         } else {
             "reads no humidity".into()

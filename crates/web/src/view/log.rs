@@ -1,10 +1,12 @@
 //! Readings of a place, newest first, with the trace of every correction.
 
 use super::meter;
+use building::ReadingKind;
+use building::entry::Humidity;
 use notation::Show;
 use notation::unit::{FLOW, RAIN};
 use std::collections::HashMap;
-use store::{Instrument, ReadingRow};
+use store::{Instrument, ReadingRecord};
 use uuid::Uuid;
 
 /// One reading as listed.
@@ -22,7 +24,7 @@ pub struct Entry {
 }
 
 /// The rows of one station, newest first.
-pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], station: Uuid) -> Vec<Entry> {
+pub fn entries(show: &Show, rows: &[ReadingRecord], instruments: &[Instrument], station: Uuid) -> Vec<Entry> {
     let replaced: std::collections::HashSet<Uuid> = rows.iter().filter_map(|r| r.replaces).collect();
     let names: HashMap<Uuid, &str> = instruments.iter().map(|i| (i.id, i.name.as_str())).collect();
     let mut out: Vec<Entry> = rows
@@ -37,7 +39,7 @@ pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], sta
                 instrument: names.get(&r.instrument_id).copied().unwrap_or("").to_owned(),
                 note: note(r),
                 replaced: gone,
-                open: !gone && r.kind != "withdrawn",
+                open: !gone && r.kind != ReadingKind::Withdrawn,
             }
         })
         .collect();
@@ -46,17 +48,19 @@ pub fn entries(show: &Show, rows: &[ReadingRow], instruments: &[Instrument], sta
 }
 
 /// A row's corrected value.
-pub fn value(show: &Show, r: &ReadingRow) -> String {
+pub fn value(show: &Show, r: &ReadingRecord) -> String {
     match (r.t_c, r.rh_pct) {
-        _ if r.kind == "wood" => meter::wood_row(show, r),
-        _ if r.kind == "water" => {
+        _ if r.kind == ReadingKind::Wood => meter::wood_row(show, r),
+        _ if r.kind == ReadingKind::Water => {
             format!("{} L in {} h", r.raw_value.unwrap_or_default(), r.hours.unwrap_or_default())
         }
-        _ if r.kind == "airflow" => FLOW.text(r.raw_value.unwrap_or_default(), show.units),
-        _ if r.kind == "rain" => format!("{} of rain", RAIN.text(r.raw_value.unwrap_or_default(), show.units)),
-        _ if r.kind == "note" => format!("“{}”", r.as_typed),
+        _ if r.kind == ReadingKind::Airflow => FLOW.text(r.raw_value.unwrap_or_default(), show.units),
+        _ if r.kind == ReadingKind::Rain => {
+            format!("{} of rain", RAIN.text(r.raw_value.unwrap_or_default(), show.units))
+        }
+        _ if r.kind == ReadingKind::Note => format!("“{}”", r.as_typed),
         (Some(t), None) if r.emissivity.is_some() => format!("{} by infrared", show.temperature(t)),
-        _ if r.kind == "relative" => format!("{} on its own scale", r.raw_value.unwrap_or_default()),
+        _ if r.kind == ReadingKind::Relative => format!("{} on its own scale", r.raw_value.unwrap_or_default()),
         (Some(t), Some(rh)) => format!("{}, {}", show.temperature(t), show.percent(rh)),
         (Some(t), None) => show.temperature(t),
         _ => "withdrawn".into(),
@@ -64,7 +68,7 @@ pub fn value(show: &Show, r: &ReadingRow) -> String {
 }
 
 /// What stands behind a row: the typing, the reason, the doubts kept despite.
-fn note(r: &ReadingRow) -> String {
+fn note(r: &ReadingRecord) -> String {
     let mut parts = Vec::new();
     if r.replaces.is_some() {
         parts.push(format!("corrects an earlier reading: {}", r.reason));
@@ -76,18 +80,18 @@ fn note(r: &ReadingRow) -> String {
 }
 
 /// How an air reading was taken: raw value and correction.
-pub fn air_line(show: &Show, row: &ReadingRow, instrument: Option<&Instrument>) -> String {
+pub fn air_line(show: &Show, row: &ReadingRecord, instrument: Option<&Instrument>) -> String {
     let mut text = format!("Read at {}: {}", show.clock(row.taken_at), value(show, row));
-    match (row.humidity_kind.as_deref(), row.raw_humidity) {
-        (Some("rh"), Some(raw)) => {
+    match (row.humidity_kind, row.raw_humidity) {
+        (Some(Humidity::Rh), Some(raw)) => {
             // What its salt check of that day made of it, not what today's would.
             let by = row.rh_pct.map_or(0.0, |rh| rh - raw);
             if by.abs() > 0.05 {
                 text += &format!(" (raw {raw} %, corrected by {by:+.1} %)");
             }
         }
-        (Some("dew"), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),
-        (Some("wet"), Some(raw)) => text += &format!(" (read as wet bulb {})", show.temperature(raw)),
+        (Some(Humidity::Dew), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),
+        (Some(Humidity::Wet), Some(raw)) => text += &format!(" (read as wet bulb {})", show.temperature(raw)),
         _ => {}
     }
     if let Some(i) = instrument {

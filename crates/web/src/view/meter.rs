@@ -5,7 +5,7 @@ use building::reading::{WoodState, WoodValue};
 use hygrothermal::quantity::ScaleReading;
 use hygrothermal::wood::{MeterReading, RelativeReading, Species, species_by_id};
 use notation::Show;
-use store::ReadingRow;
+use store::ReadingRecord;
 use uuid::Uuid;
 
 /// Head, text and figures of a wood reading.
@@ -39,7 +39,7 @@ fn name(species: &str) -> &str {
 }
 
 /// A stored wood row: corrected value and wood.
-pub fn wood_row(show: &Show, row: &ReadingRow) -> String {
+pub fn wood_row(show: &Show, row: &ReadingRecord) -> String {
     let value = row.value.map_or_else(|| "wet".to_owned(), |v| format!("{v:.1} %"));
     let at = row.wood_t_c.map_or_else(String::new, |t| format!(" at {}", show.temperature(t)));
     format!("wood {value} ({}{at})", name(row.species.as_deref().unwrap_or_default()))

@@ -1,13 +1,13 @@
 //! A picture with its marks, ready to show.
 
 use super::part::part;
-use super::spot::Spot;
 use crate::job_page::JobPage;
+use building::Spot;
 use building::{Building, Place};
 use judgment::finding::finding;
 use notation::Show;
 use photograph::{Mark, Shape, tall};
-use store::{FindingRow, Photo};
+use store::{FindingRecord, Photo};
 use uuid::Uuid;
 
 /// A picture.
@@ -58,15 +58,15 @@ pub struct Subject {
 
 impl Subject {
     /// The finding or place with this id; the whole building for no id. `None` when there is no such thing.
-    pub fn parse(building: &Building, findings: &[FindingRow], text: &str) -> Option<Self> {
+    pub fn parse(building: &Building, findings: &[FindingRecord], text: &str) -> Option<Self> {
         let id: Option<Uuid> = text.trim().parse().ok();
-        let of_finding = |f: &FindingRow| Self { finding: Some(f.id), spot: Spot::default() };
+        let of_finding = |f: &FindingRecord| Self { finding: Some(f.id), spot: Spot::Whole };
         let found = findings.iter().find(|f| Some(f.id) == id).map(of_finding);
         found.or_else(|| Some(Self { finding: None, spot: Spot::parse(building, text)? }))
     }
 
     pub fn of(photo: &Photo) -> Self {
-        let spot = Spot { space: photo.space_id, boundary: photo.boundary_id, surface: photo.surface_id };
+        let spot = photo.spot;
         Self { finding: photo.finding_id, spot }
     }
 
@@ -75,22 +75,22 @@ impl Subject {
     }
 
     /// The place it is drawn at: a finding's picture is where the finding is.
-    pub fn place(self, findings: &[FindingRow]) -> Spot {
-        let of = |id: Uuid| findings.iter().find(|f| f.id == id).map(Spot::from);
+    pub fn place(self, findings: &[FindingRecord]) -> Spot {
+        let of = |id: Uuid| findings.iter().find(|f| f.id == id).map(|f| f.spot);
         self.finding.and_then(of).unwrap_or(self.spot)
     }
 
     /// What it is called.
-    pub fn name(self, building: &Building, findings: &[FindingRow]) -> String {
-        let Some(id) = self.finding else { return self.spot.name(building) };
+    pub fn name(self, building: &Building, findings: &[FindingRecord]) -> String {
+        let Some(id) = self.finding else { return self.spot.name(building).to_owned() };
         let Some(row) = findings.iter().find(|f| f.id == id) else { return "a finding since removed".into() };
         let name = finding(&row.what).map_or(row.what.as_str(), |f| f.name.as_str());
-        format!("{name}, {}", Spot::from(row).name(building))
+        format!("{name}, {}", row.spot.name(building))
     }
 }
 
 /// A picture for a page.
-pub fn shown(show: &Show, building: &Building, findings: &[FindingRow], row: &Photo) -> Shown {
+pub fn shown(show: &Show, building: &Building, findings: &[FindingRecord], row: &Photo) -> Shown {
     let marks = part("marks of a photo", || {
         let marks: Vec<Mark> = serde_json::from_value(row.marks.clone()).unwrap_or_default();
         marks.into_iter().map(drawn).collect()
@@ -111,11 +111,10 @@ pub fn shown(show: &Show, building: &Building, findings: &[FindingRow], row: &Ph
 
 /// The pictures taken at a place, the latest first.
 pub fn pictures(show: &Show, page: &JobPage, place: Place) -> Vec<Shown> {
-    let here = match place {
-        Place::Outdoors => return Vec::new(),
-        Place::Space(id) => Spot { space: Some(id), ..Spot::default() },
-        Place::Surface(id) => Spot { surface: Some(id), ..Spot::default() },
-    };
+    let here = Spot::from(place);
+    if here == Spot::Whole {
+        return Vec::new();
+    }
     let taken = page.photos.iter().rev().filter(|p| Subject::of(p).place(&page.findings) == here);
     taken.map(|p| shown(show, &page.building, &page.findings, p)).collect()
 }

@@ -11,7 +11,8 @@ use judgment::plan::{
 };
 use notation::unit::{self, Kind};
 use notation::{Show, day, money};
-use store::PlanStep;
+use store::FollowUpState;
+use store::StepDecision;
 
 /// The kind of figure a measure is, for units and fields.
 pub fn kind_of(measure: Measure) -> &'static Kind {
@@ -202,7 +203,7 @@ pub struct RefusedRow {
 }
 
 /// What was decided about a step.
-pub fn decided<'a>(planned: &'a Planned, id: &str) -> Option<&'a PlanStep> {
+pub fn decided<'a>(planned: &'a Planned, id: &str) -> Option<&'a StepDecision> {
     planned.rows.steps.iter().find(|s| s.fix == id)
 }
 
@@ -559,7 +560,7 @@ impl PlanReport {
         };
         let left_out = planned.rows.steps.iter().filter(|s| !s.left_out.is_empty());
         let left_out = left_out.filter_map(|s| Some((fix(&s.fix)?.name.as_str(), s.left_out.clone())));
-        let open = planned.rows.follow_ups.iter().filter(|f| f.state == "open");
+        let open = planned.rows.follow_ups.iter().filter(|f| f.state == FollowUpState::Open);
         Self {
             headline: headline(planned),
             steps: planned.plan.steps.iter().map(step).collect(),

@@ -8,11 +8,10 @@ use crate::extract::Path;
 use crate::job_page::JobPage;
 use crate::pages::why;
 use crate::view::photo::Subject;
-use crate::view::spot::Spot;
 use axum::response::Response;
 use chrono::{DateTime, NaiveDate, Utc};
 use serde::Serialize;
-use store::{ConclusionRow, FindingRow, Photo, PlanRows, TestRun};
+use store::{Conclusion, FindingRecord, Photo, PlanRows, TestRun};
 use uuid::Uuid;
 
 #[derive(Serialize)]
@@ -96,25 +95,25 @@ struct FollowUpRecord {
     id: String,
     name: String,
     due_on: NaiveDate,
-    state: String,
+    state: &'static str,
     reason: String,
 }
 
 fn plan_record(rows: PlanRows) -> PlanRecord {
-    let school = |s: store::SchoolRow| SchoolRecord { question: s.question, choice: s.choice, reason: s.reason };
-    let step = |s: store::PlanStep| StepRecord {
+    let school = |s: store::ChosenSchool| SchoolRecord { question: s.question, choice: s.choice, reason: s.reason };
+    let step = |s: store::StepDecision| StepRecord {
         id: s.fix,
         stage: s.stage,
         done_on: s.done_on,
         left_out: s.left_out,
         override_reason: s.override_reason,
     };
-    let figure = |f: store::PlanFigure| FigureRecord { step: f.fix, name: f.name, value: f.value };
-    let follow_up = |f: store::FollowUpRow| FollowUpRecord {
+    let figure = |f: store::TypedFigure| FigureRecord { step: f.fix, name: f.name, value: f.value };
+    let follow_up = |f: store::FollowUpRecord| FollowUpRecord {
         id: f.what,
         name: f.name,
         due_on: f.due_on,
-        state: f.state,
+        state: f.state.id(),
         reason: f.reason,
     };
     PlanRecord {
@@ -168,8 +167,8 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let scope = who.scope().await?;
     let page = JobPage::load(&scope, job, Some(visit)).await?;
     let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
-    let found = |f: FindingRow| FoundRecord {
-        place: Spot::from(&f).name(&page.building),
+    let found = |f: FindingRecord| FoundRecord {
+        place: f.spot.name(&page.building).to_owned(),
         id: f.what,
         severity: f.severity,
         value: f.value,
@@ -178,7 +177,7 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         gone_at_utc: f.gone_at.map(utc),
     };
     let tested = |t: TestRun| TestRecord {
-        place: Spot { space: t.space_id, boundary: t.boundary_id, surface: t.surface_id }.name(&page.building),
+        place: t.spot.name(&page.building).to_owned(),
         id: t.test,
         result: t.result,
         note: t.note,
@@ -202,11 +201,10 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
     let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
     let told = why::of_visit(&who, &scope, &page).await?;
-    let ids = |list: &str| list.split_whitespace().map(str::to_owned).collect();
-    let conclusion = |row: ConclusionRow| ConclusionRecord {
+    let conclusion = |row: Conclusion| ConclusionRecord {
         place: row.space_id.and_then(|id| Some(page.building.space(id)?.name.clone())),
-        causes: ids(&row.causes),
-        computed: ids(&row.computed),
+        causes: row.causes,
+        computed: row.computed,
         reason: row.reason,
     };
     let why = WhyRecord {

@@ -11,11 +11,13 @@ use crate::job_page::JobPage;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use building::Place;
+use building::ReadingKind;
+use building::entry::Humidity;
 use building::reading::AirState;
 use notation::Show;
 use serde::Serialize;
 use std::collections::HashSet;
-use store::ReadingRow;
+use store::ReadingRecord;
 use uuid::Uuid;
 
 /// One reading; the field names are the columns. SI throughout.
@@ -25,7 +27,7 @@ struct Record {
     visit_id: Uuid,
     space: String,
     station: String,
-    kind: String,
+    kind: &'static str,
     status: &'static str,
     taken_at_utc: String,
     taken_at_local: String,
@@ -75,7 +77,7 @@ fn records(show: &Show, page: &JobPage) -> Vec<Record> {
     page.visit_rows().map(|row| record(show, page, row, replaced.contains(&row.id))).collect()
 }
 
-fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Record {
+fn record(show: &Show, page: &JobPage, row: &ReadingRecord, replaced: bool) -> Record {
     let there = page.building.station(row.station_id);
     let place = there.map_or(Place::Outdoors, |s| s.place);
     let instrument = page.instrument(row.instrument_id);
@@ -86,7 +88,7 @@ fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Reco
     }
     .filter(|r| r.reading_id == row.id)
     .and_then(|r| r.judged);
-    let raw = |kind: &str| row.raw_humidity.filter(|_| row.humidity_kind.as_deref() == Some(kind));
+    let raw = |kind: Humidity| row.raw_humidity.filter(|_| row.humidity_kind == Some(kind));
     Record {
         reading_id: row.id,
         visit_id: row.visit_id,
@@ -95,19 +97,19 @@ fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Reco
             (_, space) => space.map_or_else(String::new, |s| s.name.clone()),
         },
         station: page.station_name(row.station_id).to_owned(),
-        kind: row.kind.clone(),
-        status: match (replaced, row.kind.as_str()) {
+        kind: row.kind.id(),
+        status: match (replaced, row.kind) {
             (true, _) => "replaced",
-            (false, "withdrawn") => "withdrawn",
+            (false, ReadingKind::Withdrawn) => "withdrawn",
             _ => "stands",
         },
         taken_at_utc: row.taken_at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true),
         taken_at_local: show.stamp(row.taken_at),
         as_typed: row.as_typed.clone(),
         t_raw_c: row.raw_t_c,
-        rh_raw_pct: raw("rh"),
-        dew_raw_c: raw("dew"),
-        wet_bulb_raw_c: raw("wet"),
+        rh_raw_pct: raw(Humidity::Rh),
+        dew_raw_c: raw(Humidity::Dew),
+        wet_bulb_raw_c: raw(Humidity::Wet),
         t_c: row.t_c,
         rh_pct: row.rh_pct,
         rh_over: row.rh_over.clone(),
@@ -119,17 +121,17 @@ fn record(show: &Show, page: &JobPage, row: &ReadingRow, replaced: bool) -> Reco
         margin_err_k: judged.and_then(|j| j.margin).map(|m| m.err),
         condensing_rh_pct: judged.map(|j| j.condensing_rh),
         verdict: judged.map(|j| j.verdict.id()),
-        wood_raw_pct: row.raw_value.filter(|_| row.kind == "wood"),
-        wood_pct: row.value.filter(|_| row.kind == "wood"),
+        wood_raw_pct: row.raw_value.filter(|_| row.kind == ReadingKind::Wood),
+        wood_pct: row.value.filter(|_| row.kind == ReadingKind::Wood),
         wood_species: row.species.clone().unwrap_or_default(),
         wood_t_c: row.wood_t_c,
-        relative_scale: row.raw_value.filter(|_| row.kind == "relative"),
+        relative_scale: row.raw_value.filter(|_| row.kind == ReadingKind::Relative),
         infrared_emissivity: row.emissivity,
         infrared_reflected_c: row.reflected_c,
-        water_l: row.raw_value.filter(|_| row.kind == "water"),
+        water_l: row.raw_value.filter(|_| row.kind == ReadingKind::Water),
         water_hours: row.hours,
-        airflow_m3_s: row.raw_value.filter(|_| row.kind == "airflow"),
-        rain_mm: row.raw_value.filter(|_| row.kind == "rain"),
+        airflow_m3_s: row.raw_value.filter(|_| row.kind == ReadingKind::Airflow),
+        rain_mm: row.raw_value.filter(|_| row.kind == ReadingKind::Rain),
         instrument: instrument.map_or_else(String::new, |i| i.name.clone()),
         instrument_serial: instrument.map_or_else(String::new, |i| i.serial.clone()),
         instrument_t_err_k: instrument.map(|i| i.air_err_k),

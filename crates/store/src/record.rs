@@ -1,0 +1,513 @@
+//! What the store hands out and takes: records with the words of the trade instead of columns. No table's row leaves this
+//! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
+
+use crate::entity::{
+    conclusion, finding, follow_up, instrument, photo, plan_figure, plan_step, reading, salt_check, school, skip,
+    test_run, visit,
+};
+use crate::error::StoreError;
+use building::entry::Humidity;
+use building::{InstrumentKind, ReadingKind, Spot};
+use chrono::{DateTime, NaiveDate, SubsecRound, Utc};
+use hygrothermal::surface::Accuracy;
+use uuid::Uuid;
+
+building::kinds! {
+    /// How a follow-up stands.
+    FollowUpState {
+        /// Still to be looked at.
+        Open = "open", "open";
+        /// Looked at.
+        Done = "done", "done";
+        /// No longer wanted.
+        Dropped = "dropped", "dropped";
+    }
+}
+
+/// A cell of a row and the value of a record it stands for.
+pub(crate) trait Cell<T>: Sized {
+    /// The value; an unknown word is an error, never a guess.
+    fn read(cell: T) -> Result<Self, StoreError>;
+    /// The cell.
+    fn write(self) -> T;
+}
+
+macro_rules! plain {
+    ($($ty:ty),*) => {$(impl Cell<$ty> for $ty {
+        fn read(cell: $ty) -> Result<Self, StoreError> {
+            Ok(cell)
+        }
+        fn write(self) -> $ty {
+            self
+        }
+    })*};
+}
+plain!(
+    Uuid,
+    Option<Uuid>,
+    String,
+    Option<String>,
+    f64,
+    Option<f64>,
+    i32,
+    bool,
+    NaiveDate,
+    Option<NaiveDate>,
+    serde_json::Value,
+    Option<serde_json::Value>
+);
+
+/// Moments are kept to the precision of the database, so that a record read back is the record written.
+impl Cell<DateTime<Utc>> for DateTime<Utc> {
+    fn read(cell: Self) -> Result<Self, StoreError> {
+        Ok(cell)
+    }
+    fn write(self) -> Self {
+        self.trunc_subsecs(6)
+    }
+}
+
+impl Cell<Option<DateTime<Utc>>> for Option<DateTime<Utc>> {
+    fn read(cell: Self) -> Result<Self, StoreError> {
+        Ok(cell)
+    }
+    fn write(self) -> Self {
+        self.map(Cell::write)
+    }
+}
+
+macro_rules! word {
+    ($($ty:ty),*) => {$(
+        impl Cell<String> for $ty {
+            fn read(cell: String) -> Result<Self, StoreError> {
+                Self::from_id(&cell).ok_or_else(|| StoreError::Corrupt(format!("unknown word {cell}")))
+            }
+            fn write(self) -> String {
+                self.id().to_owned()
+            }
+        }
+        impl Cell<Option<String>> for Option<$ty> {
+            fn read(cell: Option<String>) -> Result<Self, StoreError> {
+                cell.map(Cell::read).transpose()
+            }
+            fn write(self) -> Option<String> {
+                self.map(Cell::write)
+            }
+        }
+    )*};
+}
+word!(ReadingKind, InstrumentKind, FollowUpState, Humidity);
+
+/// Ids separated by spaces.
+impl Cell<String> for Vec<String> {
+    fn read(cell: String) -> Result<Self, StoreError> {
+        Ok(cell.split_whitespace().map(str::to_owned).collect())
+    }
+    fn write(self) -> String {
+        self.join(" ")
+    }
+}
+
+/// A record and the row behind it; `at` is the place three columns of the row stand for, `removable` rows have a date of
+/// removal.
+macro_rules! records {
+    ($($(#[$doc:meta])* $name:ident of $module:ident $($extra:ident)* {
+        $($(#[$field_doc:meta])* $field:ident: $ty:ty,)*
+    })*) => {$(
+        records!(@define [$(#[$doc])*] $name [$($extra)*] { $($(#[$field_doc])* $field: $ty,)* });
+        records!(@convert $name $module [$($extra)*] { $($field)* });
+    )*};
+    (@define [$(#[$doc:meta])*] $name:ident [at $($rest:ident)*] { $($body:tt)* }) => {
+        records!(@define [$(#[$doc])*] $name [$($rest)*] { $($body)* /** Where. */ spot: Spot, });
+    };
+    (@define [$(#[$doc:meta])*] $name:ident [removable] { $($body:tt)* }) => {
+        records!(@define [$(#[$doc])*] $name [] { $($body)* /** Whether keeping it takes it away. */ removed: bool, });
+    };
+    (@define [$(#[$doc:meta])*] $name:ident [] { $($(#[$field_doc:meta])* $field:ident: $ty:ty,)* }) => {
+        $(#[$doc])*
+        #[derive(Debug, Clone, PartialEq)]
+        pub struct $name { $($(#[$field_doc])* pub $field: $ty,)* }
+    };
+    (@convert $name:ident $module:ident [at removable] { $($field:ident)* }) => {
+        impl TryFrom<$module::Model> for $name {
+            type Error = StoreError;
+            fn try_from(row: $module::Model) -> Result<Self, StoreError> {
+                let spot = Spot::of_columns(row.space_id, row.boundary_id, row.surface_id);
+                Ok(Self { removed: row.removed_at.is_some(), spot, $($field: Cell::read(row.$field)?,)* })
+            }
+        }
+        impl $name {
+            pub(crate) fn row(self, practice_id: Uuid, at: DateTime<Utc>) -> $module::Model {
+                let (space_id, boundary_id, surface_id) = self.spot.columns();
+                let removed_at = self.removed.then_some(at);
+                $module::Model {
+                    practice_id, space_id, boundary_id, surface_id, removed_at, $($field: Cell::write(self.$field),)*
+                }
+            }
+        }
+    };
+    (@convert $name:ident $module:ident [removable] { $($field:ident)* }) => {
+        impl TryFrom<$module::Model> for $name {
+            type Error = StoreError;
+            fn try_from(row: $module::Model) -> Result<Self, StoreError> {
+                Ok(Self { removed: row.removed_at.is_some(), $($field: Cell::read(row.$field)?,)* })
+            }
+        }
+        impl $name {
+            pub(crate) fn row(self, practice_id: Uuid, at: DateTime<Utc>) -> $module::Model {
+                let removed_at = self.removed.then_some(at);
+                $module::Model { practice_id, removed_at, $($field: Cell::write(self.$field),)* }
+            }
+        }
+    };
+    (@convert $name:ident $module:ident [] { $($field:ident)* }) => {
+        impl TryFrom<$module::Model> for $name {
+            type Error = StoreError;
+            fn try_from(row: $module::Model) -> Result<Self, StoreError> {
+                Ok(Self { $($field: Cell::read(row.$field)?,)* })
+            }
+        }
+        impl $name {
+            pub(crate) fn row(self, practice_id: Uuid) -> $module::Model {
+                $module::Model { practice_id, $($field: Cell::write(self.$field),)* }
+            }
+        }
+    };
+}
+
+records! {
+    /// A visit to a job.
+    Visit of visit {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// When it began.
+        started_at: DateTime<Utc>,
+        /// When it ended; none while it is open.
+        ended_at: Option<DateTime<Utc>>,
+    }
+    /// A reading as it was kept: raw, corrected and as typed.
+    ReadingRecord of reading {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Uuid,
+        /// Station.
+        station_id: Uuid,
+        /// Instrument.
+        instrument_id: Uuid,
+        /// Who read it.
+        consultant_id: Uuid,
+        /// What it says.
+        kind: ReadingKind,
+        /// As typed.
+        as_typed: String,
+        /// Temperature as shown, °C.
+        raw_t_c: Option<f64>,
+        /// Moisture of the air as shown: % or °C.
+        raw_humidity: Option<f64>,
+        /// How moisture of the air was read.
+        humidity_kind: Option<Humidity>,
+        /// Temperature, corrected, °C.
+        t_c: Option<f64>,
+        /// Relative humidity, corrected, %.
+        rh_pct: Option<f64>,
+        /// `water` or `ice`: what the humidity is relative to.
+        rh_over: Option<String>,
+        /// Figure as shown.
+        raw_value: Option<f64>,
+        /// Figure, corrected.
+        value: Option<f64>,
+        /// Id of the wood.
+        species: Option<String>,
+        /// Temperature of the wood, °C.
+        wood_t_c: Option<f64>,
+        /// Emissivity of the surface.
+        emissivity: Option<f64>,
+        /// Reflected temperature, °C.
+        reflected_c: Option<f64>,
+        /// Hours run.
+        hours: Option<f64>,
+        /// Doubts raised at entry and kept despite, in words.
+        questions: String,
+        /// The reading it corrects.
+        replaces: Option<Uuid>,
+        /// Why it was corrected.
+        reason: String,
+        /// When it was read.
+        taken_at: DateTime<Utc>,
+        /// When it was stored.
+        stored_at: DateTime<Utc>,
+    }
+    /// An instrument of the practice, with the correction of a salt check.
+    Instrument of instrument {
+        /// Identity.
+        id: Uuid,
+        /// Name.
+        name: String,
+        /// Serial number.
+        serial: String,
+        /// How far its air temperature may be off, K.
+        air_err_k: f64,
+        /// How far its relative humidity may be off, %.
+        rh_err_pct: f64,
+        /// How far its surface temperature may be off, K.
+        surface_err_k: f64,
+        /// How far its wood moisture may be off, %.
+        wood_err_pct: f64,
+        /// Correction of relative humidity: offset, %.
+        rh_offset_pct: f64,
+        /// What it is.
+        kind: InstrumentKind,
+        /// Seconds it takes to settle.
+        settle_s: i32,
+        /// Correction of relative humidity: slope.
+        rh_slope: f64,
+        /// Day of its last salt check.
+        checked_on: Option<NaiveDate>,
+    }
+    /// A salt check of an instrument.
+    SaltCheck of salt_check {
+        /// Identity.
+        id: Uuid,
+        /// Instrument.
+        instrument_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// Ids of the salts.
+        salts: Vec<String>,
+        /// When it began.
+        started_at: DateTime<Utc>,
+        /// When it ended; none while it runs.
+        ended_at: Option<DateTime<Utc>>,
+        /// Temperature of the box, °C.
+        t_c: Option<f64>,
+        /// What it showed over each salt, %.
+        shown: Option<serde_json::Value>,
+        /// Correction: slope.
+        rh_slope: Option<f64>,
+        /// Correction: offset, %.
+        rh_offset_pct: Option<f64>,
+        /// Largest residual, %.
+        max_residual_pct: Option<f64>,
+        /// Words.
+        note: String,
+    }
+    /// Something found at a place, or looked for and not there.
+    FindingRecord of finding at removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Option<Uuid>,
+        /// Who.
+        consultant_id: Uuid,
+        /// Id of what was found, or its words.
+        what: String,
+        /// 1 to 3.
+        severity: i32,
+        /// Its figure.
+        value: Option<f64>,
+        /// Words.
+        note: String,
+        /// Looked for, and not there.
+        absent: bool,
+        /// When.
+        found_at: DateTime<Utc>,
+        /// When it was mended.
+        gone_at: Option<DateTime<Utc>>,
+    }
+    /// A test, running or read.
+    TestRun of test_run at removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Option<Uuid>,
+        /// Who.
+        consultant_id: Uuid,
+        /// Id of the test.
+        test: String,
+        /// Id of the result; none while it runs.
+        result: Option<String>,
+        /// Words.
+        note: String,
+        /// When it was set up.
+        started_at: DateTime<Utc>,
+        /// When it was read.
+        ended_at: Option<DateTime<Utc>>,
+    }
+    /// A station that was skipped on a visit.
+    Skip of skip removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Uuid,
+        /// Station.
+        station_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// Why.
+        reason: String,
+        /// When.
+        skipped_at: DateTime<Utc>,
+    }
+    /// A picture; its files are kept beside it.
+    Photo of photo at removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Option<Uuid>,
+        /// Who.
+        consultant_id: Uuid,
+        /// The finding it shows.
+        finding_id: Option<Uuid>,
+        /// Name of the file.
+        name: String,
+        /// Words.
+        note: String,
+        /// Marks.
+        marks: serde_json::Value,
+        /// Media type.
+        media_type: String,
+        /// Pixels.
+        width: i32,
+        /// Pixels.
+        height: i32,
+        /// Size of the original.
+        bytes: i32,
+        /// When it was taken.
+        taken_at: DateTime<Utc>,
+    }
+    /// What a consultant concluded about a job or one of its places.
+    Conclusion of conclusion removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The place it is about; none for the whole building.
+        space_id: Option<Uuid>,
+        /// Ids of the causes.
+        causes: Vec<String>,
+        /// Ids of what was computed when it was drawn.
+        computed: Vec<String>,
+        /// Why it differs.
+        reason: String,
+        /// Who.
+        updated_by: Uuid,
+        /// When.
+        updated_at: DateTime<Utc>,
+    }
+    /// What was decided about a step of a plan.
+    StepDecision of plan_step removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Id of the fix.
+        fix: String,
+        /// Id of the stage it was put in.
+        stage: Option<String>,
+        /// Why its gate was overridden; empty where it was not.
+        override_reason: String,
+        /// Why it was left out; empty where it was not.
+        left_out: String,
+        /// Day it was done.
+        done_on: Option<NaiveDate>,
+        /// Who.
+        updated_by: Uuid,
+        /// When.
+        updated_at: DateTime<Utc>,
+    }
+    /// A figure of a plan typed over.
+    TypedFigure of plan_figure removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Id of the fix.
+        fix: String,
+        /// Name of the figure.
+        name: String,
+        /// Its value, SI.
+        value: String,
+        /// Who.
+        updated_by: Uuid,
+        /// When.
+        updated_at: DateTime<Utc>,
+    }
+    /// An approach chosen for a job.
+    ChosenSchool of school removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Id of the question.
+        question: String,
+        /// Id of the school.
+        choice: String,
+        /// Why.
+        reason: String,
+        /// Who.
+        updated_by: Uuid,
+        /// When.
+        updated_at: DateTime<Utc>,
+    }
+    /// Something to look at again.
+    FollowUpRecord of follow_up removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Id of what is looked at.
+        what: String,
+        /// Name.
+        name: String,
+        /// Words.
+        note: String,
+        /// Day it was put on the calendar.
+        begun_on: NaiveDate,
+        /// Day it is due.
+        due_on: NaiveDate,
+        /// How it stands.
+        state: FollowUpState,
+        /// Why it was moved or dropped.
+        reason: String,
+        /// Who.
+        updated_by: Uuid,
+        /// When.
+        updated_at: DateTime<Utc>,
+    }
+}
+
+impl Instrument {
+    /// How far it may be off.
+    ///
+    /// # Errors
+    /// [`StoreError::Corrupt`] when its errors are out of range.
+    pub fn accuracy(&self) -> Result<Accuracy, StoreError> {
+        crate::convert::accuracy(self)
+    }
+
+    /// A relative humidity it showed, %, corrected by its salt check.
+    #[must_use]
+    pub fn corrected(&self, raw: f64) -> f64 {
+        self.rh_slope * raw + self.rh_offset_pct
+    }
+}
+
+/// Every row as a record.
+pub(crate) fn records<M, R: TryFrom<M, Error = StoreError>>(rows: Vec<M>) -> Result<Vec<R>, StoreError> {
+    rows.into_iter().map(R::try_from).collect()
+}
