@@ -11,7 +11,7 @@ pub fn money(cents: i64, currency: &str) -> String {
     let digits = (cents / 100).abs().to_string();
     let mut grouped = String::new();
     for (i, c) in digits.chars().enumerate() {
-        if i > 0 && (digits.len() - i) % 3 == 0 {
+        if i > 0 && (digits.len() - i).is_multiple_of(3) {
             grouped.push('\u{202f}');
         }
         grouped.push(c);

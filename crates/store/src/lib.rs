@@ -18,6 +18,7 @@ pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::conclusions::NewConclusion;
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
+pub use query::job_file::{Depth, JobRecords};
 pub use query::jobs::{Job, JobEdit, NewJob};
 pub use query::people::{Account, NewPractice, Person, SignedIn};
 pub use query::photos::PhotoSize;

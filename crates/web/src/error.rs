@@ -4,6 +4,7 @@ use crate::token::{FIELD, Token};
 use askama::Template;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use casework::FileError;
 use store::StoreError;
 
 /// A request that cannot be answered as asked.
@@ -127,6 +128,15 @@ impl From<StoreError> for Failure {
             StoreError::Full(e) => Self::Full(e.to_string()),
             StoreError::Unavailable(e) => Self::Unavailable(e.to_string()),
             other => Self::Defect(other.to_string()),
+        }
+    }
+}
+
+impl From<FileError> for Failure {
+    fn from(e: FileError) -> Self {
+        match e {
+            FileError::NotFound => Self::NotFound,
+            FileError::Store(e) => e.into(),
         }
     }
 }

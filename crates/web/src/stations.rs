@@ -1,21 +1,21 @@
 //! The stations of a round: the way, the one in view, and what is missing.
 
-use crate::error::Failure;
-use crate::job_page::JobPage;
-use crate::taking::methods;
-use crate::view::Mark;
-use crate::view::log::{self, Entry};
+use casework::CaseFile;
+use casework::entry::Method;
+use drawing::DropMark;
+
 use building::entry::Humidity;
 use building::reading::Observed;
 use building::{Place, Station};
 use notation::Show;
 use uuid::Uuid;
+use wording::log::{self, Entry};
 
 /// A station on the way.
 pub struct Step {
     pub id: Uuid,
     pub name: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub done: bool,
     pub skipped: bool,
     pub current: bool,
@@ -42,20 +42,20 @@ pub struct StationView {
 }
 
 /// Names of the stations neither read nor passed by on the visit in view.
-pub fn missing(page: &JobPage) -> Vec<String> {
+pub fn missing(page: &CaseFile) -> Vec<String> {
     let open = page.building.stations.iter().filter(|s| !page.is_read(s.id) && page.skipped(s.id).is_none());
     open.map(|s| page.building.place_name(s.place).to_owned()).collect()
 }
 
 /// Every page a round needs: its stations with each way of reading them, and where what is seen is noted. Before its visit
 /// is started a station's page is asked for as it will be.
-pub fn carried(page: &JobPage, ahead: bool) -> String {
+pub fn carried(page: &CaseFile, ahead: bool) -> String {
     let job = format!("/jobs/{}", page.job.id);
     let ahead = if ahead { "&ahead=1" } else { "" };
     let station = |s: &Station| format!("{job}/round?at={}", s.id);
     let mut pages: Vec<String> = page.building.stations.iter().map(|s| station(s) + ahead).collect();
     for s in &page.building.stations {
-        pages.extend(methods(s.place).iter().map(|(method, _)| format!("{}&method={method}{ahead}", station(s))));
+        pages.extend(Method::offered(s.place).iter().map(|m| format!("{}&method={}{ahead}", station(s), m.id())));
     }
     pages.extend(["/findings", "/tests", "/photos", "/round", "/call", ""].map(|view| format!("{job}{view}")));
     pages.extend(["/docket".into(), "/queue".into()]);
@@ -63,7 +63,7 @@ pub fn carried(page: &JobPage, ahead: bool) -> String {
 }
 
 /// Every station on the way.
-pub fn steps(show: &Show, page: &JobPage, current: Uuid) -> Vec<Step> {
+pub fn steps(show: &Show, page: &CaseFile, current: Uuid) -> Vec<Step> {
     let last = page.last_rows();
     page.building
         .stations
@@ -83,37 +83,37 @@ pub fn steps(show: &Show, page: &JobPage, current: Uuid) -> Vec<Step> {
         .collect()
 }
 
-fn step_mark(page: &JobPage, place: Place) -> Mark {
+fn step_mark(page: &CaseFile, place: Place) -> DropMark {
     let verdict = match place {
         Place::Surface(id) => page.picture.surface(id).and_then(|s| Some(s.read.as_ref()?.judged?.verdict)),
         _ => None,
     };
-    verdict.map_or(Mark::NONE, Mark::from)
+    verdict.map_or(DropMark::NONE, DropMark::from)
 }
 
 /// The figures last typed here for the same kind of reading, in this person's units.
-fn ghost(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<[String; 2], Failure> {
+fn ghost(show: &Show, page: &CaseFile, station: &Station, method: Method) -> [String; 2] {
     let kind = |o: &Observed| match (o, station.place) {
-        (Observed::Surface(_), Place::Surface(_)) => matches!(method, "temperature" | "infrared"),
-        (Observed::Air(_), _) => method == "air",
-        (Observed::Wood(_), _) => method == "wood",
-        (Observed::Relative(_), _) => method == "relative",
-        (Observed::Water(_), _) => method == "water",
-        (Observed::Rain(_), _) => method == "rain",
+        (Observed::Surface(_), Place::Surface(_)) => matches!(method, Method::Contact | Method::Infrared),
+        (Observed::Air(_), _) => method == Method::Air,
+        (Observed::Wood(_), _) => method == Method::Wood,
+        (Observed::Relative(_), _) => method == Method::Relative,
+        (Observed::Water(_), _) => method == Method::Water,
+        (Observed::Rain(_), _) => method == Method::Rain,
         _ => false,
     };
-    let Some((_, row)) = page.before(station.id, kind)? else { return Ok(Default::default()) };
+    let Some((_, row)) = page.before(station.id, kind) else { return Default::default() };
     let second = match (row.humidity_kind, row.raw_humidity) {
         (Some(Humidity::Rh), Some(rh)) => rh.to_string(),
         (_, Some(t)) => show.degrees(t),
         _ => row.hours.map(|h| h.to_string()).unwrap_or_default(),
     };
     let first = row.raw_value.map(|v| v.to_string()).or(row.raw_t_c.map(|t| show.degrees(t)));
-    Ok([first.unwrap_or_default(), second])
+    [first.unwrap_or_default(), second]
 }
 
 /// The station in view, for one way of reading it.
-pub fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str) -> Result<StationView, Failure> {
+pub fn station_view(show: &Show, page: &CaseFile, station: &Station, method: Method) -> StationView {
     let surface = matches!(station.place, Place::Surface(_));
     let stations = &page.building.stations;
     let index = stations.iter().position(|s| s.id == station.id).unwrap_or(0);
@@ -129,10 +129,10 @@ pub fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str
         }
     };
     let before = page
-        .before(station.id, |_| true)?
+        .before(station.id, |_| true)
         .map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
     let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
-    Ok(StationView {
+    StationView {
         id: station.id,
         name: page.building.place_name(station.place).to_owned(),
         place,
@@ -142,10 +142,10 @@ pub fn station_view(show: &Show, page: &JobPage, station: &Station, method: &str
         },
         number: index + 1,
         last: before,
-        ghost: ghost(show, page, station, method)?,
+        ghost: ghost(show, page, station, method),
         skipped: page.skipped(station.id).map(|s| (s.id, s.reason.clone())),
         entries: log::entries(show, &visit_rows, &page.instruments, station.id),
         next: stations.get(index + 1).map(|s| s.id),
         previous: index.checked_sub(1).and_then(|i| stations.get(i)).map(|s| s.id),
-    })
+    }
 }

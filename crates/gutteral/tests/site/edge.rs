@@ -168,7 +168,8 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
         ("station", &station),
         ("t", "-0.5"),
         ("instrument", &instrument),
-        ("keep_anyway", "-0.5|||"),
+        ("method", "temperature"),
+        ("keep_anyway", "-0.5|||temperature"),
     ];
     assert!(caller.post(&format!("{job}/round"), &fields).await.status.is_redirection());
     let reason = [("id", &*Uuid::now_v7().to_string()), ("t", "13.4"), ("reason", "=HYPERLINK(\"http://x\")")];

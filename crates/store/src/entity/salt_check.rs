@@ -2,8 +2,9 @@
 #![allow(missing_docs, reason = "columns are described in the migration")]
 
 use sea_orm::entity::prelude::*;
+use serde::Deserialize;
 
-#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
+#[derive(Clone, Debug, PartialEq, Deserialize, DeriveEntityModel)]
 #[sea_orm(table_name = "salt_check")]
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]

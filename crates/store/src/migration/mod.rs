@@ -14,6 +14,7 @@ mod m20261124_000011_plan;
 mod m20261124_000012_rain_and_places;
 mod m20261128_000013_practice_change;
 mod m20261128_000014_walls;
+mod m20261128_000015_signed_in;
 
 use sea_orm_migration::prelude::*;
 
@@ -37,6 +38,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261124_000012_rain_and_places::Migration),
             Box::new(m20261128_000013_practice_change::Migration),
             Box::new(m20261128_000014_walls::Migration),
+            Box::new(m20261128_000015_signed_in::Migration),
         ]
     }
 }

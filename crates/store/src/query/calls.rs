@@ -24,6 +24,14 @@ fn ids(text: &str) -> Vec<String> {
     text.split_whitespace().map(str::to_owned).collect()
 }
 
+pub(crate) fn sheet(r: Model) -> CallSheet {
+    CallSheet {
+        complaint: r.complaint,
+        call: Call { said: ids(&r.said), built: ids(&r.built), year: r.year, occupants: r.occupants },
+        updated_at: r.updated_at,
+    }
+}
+
 impl Scope {
     /// The call sheet of a job; `None` while none was written.
     ///
@@ -31,11 +39,7 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn call_sheet(&self, job: Uuid) -> Result<Option<CallSheet>, StoreError> {
         let row = Entity::find_by_id((self.practice, job)).one(&self.txn).await?;
-        Ok(row.filter(|r| r.removed_at.is_none()).map(|r| CallSheet {
-            complaint: r.complaint,
-            call: Call { said: ids(&r.said), built: ids(&r.built), year: r.year, occupants: r.occupants },
-            updated_at: r.updated_at,
-        }))
+        Ok(row.filter(|r| r.removed_at.is_none()).map(sheet))
     }
 
     /// Writes the call sheet of a job, the first time or again.

@@ -28,13 +28,7 @@ impl Scope {
             .order_by_asc(instrument::Column::Name);
         let mut all: Vec<Instrument> = records(rows.all(&self.txn).await?)?;
         let checks = self.salt_checks().await?;
-        for i in &mut all {
-            let held = checks.iter().find(|c| c.instrument_id == i.id && c.ended_at.is_some_and(|end| end <= at));
-            let Some(check) = held else { continue };
-            if let (Some(slope), Some(offset), Some(end)) = (check.rh_slope, check.rh_offset_pct, check.ended_at) {
-                (i.rh_slope, i.rh_offset_pct, i.checked_on) = (slope, offset, Some(end.date_naive()));
-            }
-        }
+        corrected_at(&mut all, &checks, at);
         Ok(all)
     }
 
@@ -82,5 +76,16 @@ impl Scope {
 
     async fn salt_check(&self, id: Uuid) -> Result<Option<salt_check::Model>, StoreError> {
         Ok(salt_check::Entity::find_by_id((self.practice, id)).one(&self.txn).await?)
+    }
+}
+
+/// Gives each instrument the correction that held at a moment; `checks` stand with the latest ended first.
+pub(crate) fn corrected_at(instruments: &mut [Instrument], checks: &[SaltCheck], at: DateTime<Utc>) {
+    for i in instruments {
+        let held = checks.iter().find(|c| c.instrument_id == i.id && c.ended_at.is_some_and(|end| end <= at));
+        let Some(check) = held else { continue };
+        if let (Some(slope), Some(offset), Some(end)) = (check.rh_slope, check.rh_offset_pct, check.ended_at) {
+            (i.rh_slope, i.rh_offset_pct, i.checked_on) = (slope, offset, Some(end.date_naive()));
+        }
     }
 }

@@ -8,6 +8,7 @@ pub mod conclusions;
 pub mod evidence;
 pub mod history;
 pub mod instruments;
+pub mod job_file;
 pub mod jobs;
 pub mod people;
 pub mod photos;

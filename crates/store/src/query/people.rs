@@ -4,7 +4,10 @@ use crate::entity::{consultant, practice, session};
 use crate::error::StoreError;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
-use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, TransactionTrait};
+use sea_orm::{
+    ActiveModelTrait, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, Statement,
+    TransactionTrait,
+};
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -115,24 +118,34 @@ impl Store {
     /// [`StoreError`] when the database does not answer.
     pub async fn signed_in(&self, secret: &str, now: DateTime<Utc>) -> Result<Option<SignedIn>, StoreError> {
         let key = hash(secret);
-        let txn = self.db.begin().await?;
-        set(&txn, "app.session_key", &key).await?;
-        let found = session::Entity::find()
-            .filter(session::Column::KeyHash.eq(&key))
-            .filter(session::Column::ExpiresAt.gt(now))
-            .one(&txn)
-            .await?;
-        let Some(row) = found else { return Ok(None) };
-        set(&txn, "app.practice_id", &row.practice_id.to_string()).await?;
-        let scope = Scope { txn, practice: row.practice_id };
-        let who = scope.person(row.consultant_id).await?;
-        if row.expires_at - now < Duration::days(SESSION_DAYS / 2) {
-            let mut renewed = row.into_active_model();
-            renewed.expires_at = Set(now + Duration::days(SESSION_DAYS));
-            renewed.update(&scope.txn).await?;
+        let asked = Statement::from_sql_and_values(
+            self.db.get_database_backend(),
+            "select * from signed_in($1, $2)",
+            [key.clone().into(), now.into()],
+        );
+        let Some(row) = self.db.query_one_raw(asked).await? else { return Ok(None) };
+        let who = SignedIn {
+            practice_id: row.try_get("", "practice_id")?,
+            practice_name: row.try_get("", "practice_name")?,
+            time_zone: row.try_get("", "time_zone")?,
+            consultant_id: row.try_get("", "consultant_id")?,
+            name: row.try_get("", "name")?,
+            units: row.try_get("", "units")?,
+            theme: row.try_get("", "theme")?,
+        };
+        let expires: DateTime<Utc> = row.try_get("", "expires_at")?;
+        if expires - now < Duration::days(SESSION_DAYS / 2) {
+            let scope = self.practice(who.practice_id).await?;
+            // Signed out meanwhile: there is nothing left to renew.
+            session::Entity::update_many()
+                .col_expr(session::Column::ExpiresAt, (now + Duration::days(SESSION_DAYS)).into())
+                .filter(session::Column::PracticeId.eq(who.practice_id))
+                .filter(session::Column::KeyHash.eq(key))
+                .exec(&scope.txn)
+                .await?;
+            scope.commit().await?;
         }
-        scope.commit().await?;
-        Ok(who)
+        Ok(Some(who))
     }
 
     /// Ends a session.
@@ -177,20 +190,6 @@ impl Scope {
         };
         row.into_active_model().reset_all().insert(&self.txn).await?;
         Ok(())
-    }
-
-    async fn person(&self, id: Uuid) -> Result<Option<SignedIn>, StoreError> {
-        let row = consultant::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
-        let practice = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
-        Ok(row.zip(practice).map(|(c, p)| SignedIn {
-            practice_id: p.practice_id,
-            practice_name: p.name,
-            time_zone: p.time_zone,
-            consultant_id: c.id,
-            name: c.name,
-            units: c.units,
-            theme: c.theme,
-        }))
     }
 
     /// Name of a consultant of this practice.

@@ -8,7 +8,6 @@ use crate::error::Failure;
 use crate::extract::Form;
 use crate::token::Token;
 use crate::view::Frame;
-use crate::view::instrument::salt_check;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -20,6 +19,7 @@ use notation::number::{plain_number, short};
 use serde::Deserialize;
 use store::Instrument;
 use uuid::Uuid;
+use wording::instrument::salt_check;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "bench.html")]
@@ -171,7 +171,7 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
         .map(|i| Row {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: crate::view::instrument::accuracy(&show, i),
+            accuracy: wording::instrument::accuracy(&show, i),
             check: salt_check(i),
             id: i.id,
             kind: i.kind.words(),

@@ -3,11 +3,8 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
 use crate::token::Token;
-use crate::view::history::{LastChange, last_change};
-use crate::view::part::part;
-use crate::view::section::{Drawing, draw};
+use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -17,13 +14,16 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::{
     Boundary, Building, Edit, EditError, Face, Level, Material, Place, Side, Space, SpaceKind, Surface, buildups,
 };
+use casework::{CaseFile, InView};
+use drawing::section::{Drawing, draw};
 use notation::Show;
 use notation::Units;
 use notation::unit::{self, Kind};
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::Act;
+use store::{Act, Depth};
 use uuid::Uuid;
+use wording::part::part;
 
 /// Tables a building is kept in.
 const TABLES: &[&str] = &["space", "boundary", "surface", "station"];
@@ -314,7 +314,7 @@ pub async fn page(
     Query(view): Query<View>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, None).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     // What was removed meanwhile is not an error: the whole building is shown instead.
     let (pick, form) = pick(&page.building, &view, who.units()).unwrap_or((Pick::Nothing, Fields::default()));
     let last = last_change(&who, &scope, job, TABLES).await?;
@@ -326,7 +326,7 @@ fn show(
     who: &Who,
     token: &Token,
     uri: &Uri,
-    page: JobPage,
+    page: CaseFile,
     pick: Pick,
     form: Fields,
     errors: Vec<EditError>,
@@ -357,7 +357,7 @@ fn show(
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {
         frame: Frame::new(who, token, uri),
-        job: page.frame("building"),
+        job: JobFrame::new(&page, "building"),
         drawing,
         base: format!("/jobs/{}/building?", page.job.id),
         pick,
@@ -452,7 +452,7 @@ pub async fn change(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let page = JobPage::load(&scope, job, None).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let wished = wish(&page.building, form.text("act"), &form, who.units());
     // The same form sent twice changes the building once; whatever was chosen then may be gone since.
     if scope.acted(job, act_id).await? {

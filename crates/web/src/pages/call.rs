@@ -4,7 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::token::Token;
-use crate::view::history::{LastChange, last_change};
+use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;

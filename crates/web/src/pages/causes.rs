@@ -3,13 +3,13 @@
 use crate::auth::Who;
 use crate::token::Token;
 use crate::view::Frame;
-use crate::view::argument::{outcome_words, weight};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
 use building::Structure;
 use judgment::cause::{Cause, causes, evidences};
+use wording::argument::{outcome_words, weight};
 
 /// A weight smaller than this is not worth a line.
 const WORTH_A_LINE: f64 = 0.1;

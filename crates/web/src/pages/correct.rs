@@ -3,11 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::job_page::JobPage;
 use crate::pages::round::FieldErrors;
-use crate::taking::{self, How};
 use crate::token::Token;
-use crate::view::{Frame, JobFrame, log};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -17,11 +15,14 @@ use building::Place;
 use building::ReadingKind;
 use building::entry::Humidity;
 use building::infrared::emissivities;
+use casework::entry::{self, How, Method};
+use casework::{CaseFile, InView};
 use hygrothermal::quantity::Temperature;
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
-use store::{Kept, NewReading, NewValue, ReadingRecord};
+use store::{Depth, Kept, NewReading, NewValue, ReadingRecord};
 use uuid::Uuid;
+use wording::log;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "correct.html")]
@@ -65,24 +66,24 @@ pub struct CorrectForm {
 impl CorrectForm {
     /// What "keep anyway" was said about.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, How { humidity: &self.kind, ..How::default() })
+        entry::said(&self.t, &self.m, How { humidity: &self.kind, ..How::default() })
     }
 }
 
 /// The row to correct, with the visit it belongs to in view.
-async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(JobPage, ReadingRecord), Failure> {
+async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(CaseFile, ReadingRecord), Failure> {
     let scope = who.scope().await?;
     let row = scope.reading_row(reading).await?.filter(|r| r.job_id == job).ok_or(Failure::NotFound)?;
-    let page = JobPage::load(&scope, job, Some(row.visit_id)).await?;
+    let page = CaseFile::load(&scope, job, InView::Visit(row.visit_id), Depth::Visit).await?;
     Ok((page, row))
 }
 
-fn view(who: &Who, token: &Token, uri: &Uri, page: &JobPage, row: &ReadingRecord, form: CorrectForm) -> CorrectPage {
+fn view(who: &Who, token: &Token, uri: &Uri, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> CorrectPage {
     let show = who.show();
     let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
     CorrectPage {
         frame: Frame::new(who, token, uri),
-        job: page.frame("section"),
+        job: JobFrame::new(page, "section"),
         name: page.building.place_name(place).to_owned(),
         two: matches!(row.kind, ReadingKind::Air | ReadingKind::Water),
         air: row.kind == ReadingKind::Air,
@@ -161,16 +162,16 @@ pub async fn submit(
     let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
     let mut again = view(&who, &token, &uri, &page, &row, form.clone());
     let method = match (row.kind, row.emissivity) {
-        (ReadingKind::Surface, Some(_)) => "infrared",
-        (ReadingKind::Surface, None) => "temperature",
-        (kind, _) => kind.id(),
+        (ReadingKind::Surface, Some(_)) => Method::Infrared,
+        (ReadingKind::Surface, None) => Method::Contact,
+        (kind, _) => Method::asked(kind.id()),
     };
     // Corrected with the emissivity and surroundings it was read with.
     let e = emissivities().iter().find(|e| Some(e.value) == row.emissivity).map_or("", |e| e.id.as_str());
     let reflected = row.reflected_c.map(|t| format!("{t}C")).unwrap_or_default();
     let species = row.species.clone().unwrap_or_default();
     let wood_at = row.wood_t_c.and_then(|t| Temperature::new(t).ok());
-    let reads = taking::reads(
+    let reads = entry::reads(
         station.place,
         &form.t,
         &form.m,
@@ -179,9 +180,9 @@ pub async fn submit(
     let withdrawn = form.withdraw.is_some();
     let mut value = NewValue::Withdrawn;
     if !withdrawn {
-        match taking::check(&page, station, instrument, &reads, who.units()) {
+        match entry::check(&page, station, instrument, &reads, who.units()) {
             Ok(checked) => {
-                again.asked = taking::asked(&who.show(), &checked);
+                again.asked = wording::question::asked(&who.show(), &checked);
                 value = checked.value;
             }
             Err(errors) => again.errors = FieldErrors::of(errors),
@@ -201,7 +202,7 @@ pub async fn submit(
         instrument_id: row.instrument_id,
         consultant_id: who.person.consultant_id,
         value,
-        as_typed: if withdrawn { String::new() } else { taking::as_typed(&reads) },
+        as_typed: if withdrawn { String::new() } else { entry::as_typed(&reads) },
         questions: again.asked.join(" "),
         replaces: Some((row.id, why)),
         taken_at: row.taken_at,

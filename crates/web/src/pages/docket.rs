@@ -4,8 +4,8 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Query;
 use crate::token::Token;
+use crate::view::Frame;
 use crate::view::pages::{At, Pages};
-use crate::view::{Frame, Mark};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -13,6 +13,7 @@ use axum::http::Uri;
 use axum::response::Redirect;
 use building::Building;
 use building::reading::Reading;
+use drawing::DropMark;
 use judgment::picture::{picture, severity};
 use notation::Show;
 use serde::Deserialize;
@@ -90,7 +91,7 @@ struct Row {
     name: String,
     address: String,
     structure: &'static str,
-    mark: Mark,
+    mark: DropMark,
     state: String,
     open: bool,
 }
@@ -181,6 +182,6 @@ fn row(
         }
         Some(v) => (format!("Visit {number} finished on {}.", show.day(v.started_at)), false),
     };
-    let mark = worst.map_or(Mark::NONE, Mark::from);
+    let mark = worst.map_or(DropMark::NONE, DropMark::from);
     Row { id: job.id, name: job.name, address: job.address, structure: job.structure.words(), mark, state, open }
 }

@@ -3,12 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::taking::moment;
 use crate::token::Token;
-use crate::view::conflict::{Conflict, between, seen};
-use crate::view::history::{LastChange, last_change};
-use crate::view::photo::{Shown, shown};
-use crate::view::spot;
+use crate::view::conflict::{Conflict, between};
+use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -17,6 +14,9 @@ use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
 use building::Spot;
+use casework::conflict::{Seen, Shared, seen};
+use casework::entry::moment;
+use casework::{CaseFile, InView};
 use chrono::Utc;
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Finding, Whereabouts, finding, findings};
@@ -24,8 +24,10 @@ use notation::Show;
 use notation::Units;
 use notation::unit;
 use serde::Deserialize;
-use store::{Act, FindingRecord, Job, Photo, Scope};
+use store::{Act, Depth, FindingRecord, Photo, Scope};
 use uuid::Uuid;
+use wording::picture::{Shown, shown};
+use wording::places as spot;
 
 /// Longest note, characters.
 pub const LONGEST_NOTE: usize = 2000;
@@ -196,35 +198,15 @@ fn value_text(show: &Show, known: Option<&Finding>, value: f64) -> String {
 }
 
 /// Red flags first, then the most severe, then the latest.
-pub fn weighed(mut all: Vec<FindingRecord>) -> Vec<FindingRecord> {
+pub fn weighed<'a>(all: impl Iterator<Item = &'a FindingRecord>) -> Vec<&'a FindingRecord> {
+    let mut all: Vec<&FindingRecord> = all.collect();
     let red = |r: &FindingRecord| finding(&r.what).is_some_and(|f| f.red);
     all.sort_by_key(|r| (!red(r), -r.severity, std::cmp::Reverse(r.found_at)));
     all
 }
 
-struct Loaded {
-    job: Job,
-    frame: JobFrame,
-    building: Building,
-    rows: Vec<FindingRecord>,
-    absent: Vec<FindingRecord>,
-    photos: Vec<Photo>,
-    open_visit: Option<Uuid>,
-}
-
-async fn load(scope: &Scope, id: Uuid) -> Result<Loaded, Failure> {
-    let job = scope.job(id).await?.ok_or(Failure::NotFound)?;
-    let visits = scope.visits(id).await?;
-    let visit = visits.first().map(|v| v.id.to_string());
-    Ok(Loaded {
-        frame: JobFrame { id: id.to_string(), name: job.name.clone(), visit, view: "findings" },
-        building: scope.building(id).await?,
-        rows: weighed(scope.findings(id).await?),
-        absent: scope.absent_findings(id).await?,
-        photos: scope.photos(id).await?,
-        open_visit: visits.iter().find(|v| v.ended_at.is_none()).map(|v| v.id),
-        job,
-    })
+async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
+    Ok(CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?)
 }
 
 /// The list, what was found, and the finding being placed.
@@ -239,10 +221,10 @@ pub async fn page(
     let loaded = load(&scope, job).await?;
     let show = who.show();
     let seen = match view.at {
-        Some(id) => seen(&scope, job, "finding", id).await?,
+        Some(id) => seen(&scope, job, Shared::Finding, id).await?,
         None => String::new(),
     };
-    let editing = loaded.rows.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
+    let editing = loaded.findings.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
         let known = finding(&row.what)?;
         let value = row.value.map(|v| kind_of(Some(known)).map_or_else(|| v.to_string(), |k| k.typed(v, show.units)));
         let form = EditForm {
@@ -257,7 +239,7 @@ pub async fn page(
     });
     let spot = Spot::parse(&loaded.building, &view.place).unwrap_or_default();
     let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building).to_owned()));
-    let mut page = view_of(&who, &token, &uri, &scope, loaded, editing, view.search).await?;
+    let mut page = view_of(&who, &token, &uri, &scope, &loaded, editing, view.search).await?;
     page.place = place;
     Ok(page.into_response())
 }
@@ -285,20 +267,21 @@ async fn view_of(
     token: &Token,
     uri: &Uri,
     scope: &Scope,
-    loaded: Loaded,
+    loaded: &CaseFile,
     mut editing: Option<Editing>,
     search: String,
 ) -> Result<FindingsPage, Failure> {
     let show = who.show();
-    let Loaded { job, frame, building, rows, absent, photos, .. } = loaded;
+    let CaseFile { job, building, absent, photos, .. } = loaded;
+    let rows = weighed(loaded.findings.iter());
     if let Some(e) = &mut editing {
         let own = photos.iter().filter(|p| p.finding_id == Some(e.id));
-        e.photos = own.map(|p| shown(&show, &building, &rows, p)).collect();
+        e.photos = own.map(|p| shown(&show, building, &loaded.findings, p)).collect();
     }
     let words: Vec<String> = search.to_lowercase().split_whitespace().map(str::to_owned).collect();
     let wanted = |f: &&Finding| {
         let text = format!("{} {} {}", f.id, f.name, f.look).to_lowercase();
-        f.fits(job.structure, &building) && words.iter().all(|w| text.contains(w.as_str()))
+        f.fits(job.structure, building) && words.iter().all(|w| text.contains(w.as_str()))
     };
     let tick = |f: &'static Finding| Tick {
         id: &f.id,
@@ -312,23 +295,23 @@ async fn view_of(
     };
     // Each stands once, where it is looked for first; a place the building lacks has no group.
     let groups = Whereabouts::ALL.map(|w| {
-        let first = |f: &&Finding| f.at.iter().find(|at| at.of(&building)) == Some(&w);
+        let first = |f: &&Finding| f.at.iter().find(|at| at.of(building)) == Some(&w);
         (w.words(), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
     });
     let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
     Ok(FindingsPage {
         frame: Frame::new(who, token, uri),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
-        found: there.into_iter().map(|r| found(&show, &building, r, &photos)).collect(),
-        gone: gone.into_iter().map(|r| found(&show, &building, r, &photos)).collect(),
+        found: there.into_iter().map(|r| found(&show, building, r, photos)).collect(),
+        gone: gone.into_iter().map(|r| found(&show, building, r, photos)).collect(),
         editing,
-        places: spot::choices(&building),
+        places: spot::choices(building),
         severities: SEVERITIES,
         last: last_change(who, scope, job.id, &["finding"]).await?,
         undo_id: Uuid::now_v7(),
         search,
         place: None,
-        job: frame,
+        job: JobFrame::new(loaded, "findings"),
         local_code: LOCAL_CODE,
     })
 }
@@ -342,8 +325,8 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let at = moment(&form.at, Utc::now());
     if form.absent == "no" {
         let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Not looked for: {}", known.name));
-        let there = loaded.absent.into_iter().filter(|r| r.what == known.id);
-        let gone = there.map(|row| FindingRecord { removed: true, ..row }).collect();
+        let there = loaded.absent.iter().filter(|r| r.what == known.id);
+        let gone = there.map(|row| FindingRecord { removed: true, ..row.clone() }).collect();
         scope.keep_findings(&act, gone).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")));
@@ -352,7 +335,7 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let row = FindingRecord {
         id: form.id,
         job_id: job,
-        visit_id: loaded.open_visit,
+        visit_id: loaded.open_visit().map(|v| v.id),
         consultant_id: who.person.consultant_id,
         what: known.id.clone(),
         spot,
@@ -421,21 +404,21 @@ pub async fn keep(
     if scope.acted(job, act_id).await? {
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response());
     }
-    let row = loaded.rows.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;
+    let row = loaded.findings.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;
     let known = finding(&row.what).ok_or(Failure::NotFound)?;
     let (spot, severity, value) = match form.parse(&loaded.building, known, who.units()) {
         Ok(parsed) => parsed,
         Err(errors) => {
             let editing = Some(editing(&who.show(), &row, known, form, errors));
-            let again = view_of(&who, &token, &uri, &scope, loaded, editing, String::new()).await?;
+            let again = view_of(&who, &token, &uri, &scope, &loaded, editing, String::new()).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
-    let asked = (form.seen.as_str(), form.keep_anyway.as_str());
-    if let Some(conflict) = between(&who, &scope, job, ("finding", id), asked).await? {
+    let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
+    if let Some(conflict) = between(&who, &scope, job, (Shared::Finding, id), asked).await? {
         let mut editing = editing(&who.show(), &row, known, form, Errors::default());
         editing.conflict = Some(conflict);
-        let again = view_of(&who, &token, &uri, &scope, loaded, Some(editing), String::new()).await?;
+        let again = view_of(&who, &token, &uri, &scope, &loaded, Some(editing), String::new()).await?;
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let now = moment(&form.at, Utc::now());

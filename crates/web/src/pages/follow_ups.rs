@@ -3,8 +3,6 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
-use crate::planning::Planned;
 use crate::token::Token;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -13,13 +11,15 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Climate;
+use casework::plan::Planned;
+use casework::{CaseFile, InView};
 use chrono::{DateTime, Datelike, NaiveDate, Utc};
 use judgment::plan::{FollowUp, follow_up, follow_ups};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::FollowUpState;
-use store::{Act, FollowUpRecord, Scope};
+use store::{Act, Depth, FollowUpRecord, Scope};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -86,18 +86,18 @@ pub fn rows(all: &[FollowUpRecord], today: NaiveDate) -> Vec<Row> {
 }
 
 /// What the plan asks for and nobody has put on the calendar.
-pub fn proposed(planned: &Planned, page: &JobPage, today: NaiveDate) -> Vec<Proposed> {
+pub fn proposed(planned: &Planned<'_>, today: NaiveDate) -> Vec<Proposed> {
     missing(planned)
         .filter_map(|f| {
-            let due = next(f, today, today, page.job.climate)?;
+            let due = next(f, today, today, planned.file.job.climate)?;
             Some(Proposed { name: &f.name, rhythm: f.rhythm(), due: day(due) })
         })
         .collect()
 }
 
-fn missing(planned: &Planned) -> impl Iterator<Item = &'static FollowUp> {
+fn missing(planned: &Planned<'_>) -> impl Iterator<Item = &'static FollowUp> {
     let situation = planned.situation();
-    let there = |f: &FollowUp| planned.rows.follow_ups.iter().any(|r| r.what == f.id);
+    let there = |f: &FollowUp| planned.file.decided.follow_ups.iter().any(|r| r.what == f.id);
     let all: Vec<&'static FollowUp> = follow_ups().iter().filter(|f| f.belongs(&situation) && !there(f)).collect();
     all.into_iter()
 }
@@ -136,9 +136,9 @@ pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Resu
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let page = JobPage::load(&scope, job, None).await?;
-    let planned = Planned::load(&who, &scope, &page).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let now = Utc::now();
+    let planned = Planned::of(&page, &who.show(), now);
     let today = who.show().today(now);
     let owner = (job, who.person.consultant_id);
     let rows: Vec<FollowUpRecord> = missing(&planned)

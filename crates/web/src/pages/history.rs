@@ -3,19 +3,20 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
 use crate::token::Token;
-use crate::view::history::told;
-use crate::view::{Frame, JobFrame, log};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use serde::Deserialize;
-use store::{Act, RESTORABLE_DAYS, Undone};
+use store::{Act, Depth, RESTORABLE_DAYS, Undone};
 use uuid::Uuid;
+use wording::history::told;
+use wording::log;
 
 /// Events on a page.
 const PER_PAGE: usize = 100;
@@ -70,8 +71,8 @@ async fn show(
     refused: Option<String>,
 ) -> Result<HistoryPage, Failure> {
     let scope = who.scope().await?;
-    let loaded = JobPage::load(&scope, job, None).await?;
-    let names = scope.consultant_names().await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
+    let names = &loaded.people;
     let name = |id: &Uuid| names.get(id).cloned().unwrap_or_default();
     let (shown, now) = (who.show(), Utc::now());
     let event =
@@ -119,7 +120,7 @@ async fn show(
     }
     Ok(HistoryPage {
         frame: Frame::new(who, token, uri),
-        job: loaded.frame("history"),
+        job: JobFrame::new(&loaded, "history"),
         days,
         refused,
         page,

@@ -8,7 +8,6 @@ use crate::pages::preferences::local;
 use crate::state::App;
 use crate::token::Token;
 use crate::upload::Upload;
-use crate::view::photo::Subject;
 use axum::Extension;
 use axum::extract::State;
 use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
@@ -18,6 +17,7 @@ use notation::Show;
 use photograph::{Format, Photograph, Taken};
 use store::{Act, Photo, PhotoSize, Visit};
 use uuid::Uuid;
+use wording::picture::Subject;
 
 /// Most pictures of a job.
 const MOST_PHOTOS: usize = 1000;
@@ -66,7 +66,7 @@ pub async fn take(
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
-    let now = crate::taking::moment(sent.text("at"), Utc::now());
+    let now = casework::entry::moment(sent.text("at"), Utc::now());
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     if scope.acted(job, id).await? {

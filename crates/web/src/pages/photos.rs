@@ -4,10 +4,8 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::token::Token;
-use crate::view::conflict::{Conflict, between, seen};
-use crate::view::history::{LastChange, last_change};
-use crate::view::photo::{Shown, Subject, shown};
-use crate::view::spot;
+use crate::view::conflict::{Conflict, between};
+use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -15,14 +13,18 @@ use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
+use casework::conflict::{Seen, Shared, seen};
+use casework::{CaseFile, InView};
 use chrono::Utc;
 use judgment::finding::finding;
 use notation::Show;
 use photograph::{LONGEST_WORDS, MOST_BYTES, Mark};
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, FindingRecord, Photo, Scope, Visit};
+use store::{Act, Depth, FindingRecord, Photo, Scope, Visit};
 use uuid::Uuid;
+use wording::picture::{Shown, Subject, shown};
+use wording::places as spot;
 
 /// Longest note, characters.
 pub const LONGEST_NOTE: usize = 500;
@@ -116,26 +118,8 @@ pub struct View {
     place: String,
 }
 
-/// What both pages need.
-pub struct Loaded {
-    pub building: Building,
-    pub findings: Vec<FindingRecord>,
-    pub photos: Vec<Photo>,
-    pub visits: Vec<Visit>,
-    frame: JobFrame,
-}
-
-pub async fn load(scope: &Scope, id: Uuid) -> Result<Loaded, Failure> {
-    let job = scope.job(id).await?.ok_or(Failure::NotFound)?;
-    let visits = scope.visits(id).await?;
-    let visit = visits.first().map(|v| v.id.to_string());
-    Ok(Loaded {
-        frame: JobFrame { id: id.to_string(), name: job.name, visit, view: "findings" },
-        building: scope.building(id).await?,
-        findings: scope.findings(id).await?,
-        photos: scope.photos(id).await?,
-        visits,
-    })
+pub async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
+    Ok(CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?)
 }
 
 /// All pictures of a job.
@@ -158,11 +142,11 @@ pub async fn gallery(
     uri: &Uri,
     scope: &Scope,
     job: Uuid,
-    loaded: Loaded,
+    loaded: CaseFile,
     upload: NewPhoto,
 ) -> Result<PhotosPage, Failure> {
     let show = who.show();
-    let Loaded { building, findings, photos, frame, .. } = &loaded;
+    let CaseFile { building, findings, photos, .. } = &loaded;
     let mut count: HashMap<Option<Uuid>, usize> = HashMap::new();
     photos.iter().for_each(|p| *count.entry(Subject::of(p).id()).or_default() += 1);
     let target = |id: Option<Uuid>, name: String| Target {
@@ -198,7 +182,7 @@ pub async fn gallery(
     ];
     Ok(PhotosPage {
         frame: Frame::new(who, token, uri),
-        job: frame.clone(),
+        job: JobFrame::new(&loaded, "findings"),
         groups,
         targets: targets.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         choices: choices(&loaded.building, &loaded.findings),
@@ -234,7 +218,7 @@ pub async fn one(
         visit: row.visit_id.map(|id| id.to_string()).unwrap_or_default(),
         note: row.note.clone(),
         marks: row.marks.to_string(),
-        seen: seen(&scope, job, "photo", id).await?,
+        seen: seen(&scope, job, Shared::Photo, id).await?,
         ..PhotoForm::default()
     };
     Ok(view_of(&who, &token, &uri, loaded, &row, form, Vec::new()).into_response())
@@ -244,7 +228,7 @@ fn view_of(
     who: &Who,
     token: &Token,
     uri: &Uri,
-    loaded: Loaded,
+    loaded: CaseFile,
     row: &Photo,
     form: PhotoForm,
     errors: Vec<(&'static str, String)>,
@@ -268,7 +252,7 @@ fn view_of(
         previous: href(at.checked_sub(1)),
         next: href(Some(at + 1)),
         longest_words: LONGEST_WORDS,
-        job: loaded.frame,
+        job: JobFrame::new(&loaded, "findings"),
     }
 }
 
@@ -312,13 +296,13 @@ pub async fn keep(
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
-    let asked = (form.seen.as_str(), form.keep_anyway.as_str());
-    if let Some(conflict) = between(&who, &scope, job, ("photo", id), asked).await? {
+    let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
+    if let Some(conflict) = between(&who, &scope, job, (Shared::Photo, id), asked).await? {
         let mut again = view_of(&who, &token, &uri, loaded, &row, form, Vec::new());
         again.conflict = Some(conflict);
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
-    let now = crate::taking::moment(&form.at, Utc::now());
+    let now = casework::entry::moment(&form.at, Utc::now());
     let act = Act::new(act_id, job, who.person.consultant_id, now, what);
     scope.keep_photo(&act, Photo { removed: form.act == "remove", ..changed }).await?;
     scope.commit().await?;
@@ -326,7 +310,11 @@ pub async fn keep(
 }
 
 /// The row as the form wants it, and that in words.
-fn parse(form: &PhotoForm, loaded: &Loaded, row: &Photo) -> Result<(Photo, &'static str), Vec<(&'static str, String)>> {
+fn parse(
+    form: &PhotoForm,
+    loaded: &CaseFile,
+    row: &Photo,
+) -> Result<(Photo, &'static str), Vec<(&'static str, String)>> {
     let mut errors = Vec::new();
     let subject = Subject::parse(&loaded.building, &loaded.findings, &form.place);
     if subject.is_none() {

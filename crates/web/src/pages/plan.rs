@@ -3,28 +3,28 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
-use crate::planning::Planned;
 use crate::token::Token;
-use crate::view::history::{LastChange, last_change};
-use crate::view::plan::{
-    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, decided, detail, fix_name, headline, kind_of, phases,
-    question_row, refused, stages, whose,
-};
+use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use casework::plan::Planned;
+use casework::{CaseFile, InView};
 use chrono::Utc;
 use judgment::cautions::LOCAL_CODE;
-use judgment::plan::{Cost, Stage, fix, question, size};
+use judgment::plan::{Stage, fix, question, size};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, ChosenSchool, PracticeAct, Scope, Setting, StepDecision, TypedFigure, plan_row_id};
+use store::{Act, ChosenSchool, Depth, PracticeAct, Scope, Setting, StepDecision, TypedFigure, plan_row_id};
 use uuid::Uuid;
+use wording::plan::{
+    PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, detail, fix_name, headline, kind_of, phases,
+    question_row, refused, stages, whose,
+};
 
 /// Longest reason, characters.
 const LONGEST_REASON: usize = 2000;
@@ -123,9 +123,9 @@ pub async fn page(
     Query(view): Query<View>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, None).await?;
-    let planned = Planned::load(&who, &scope, &page).await?;
-    Ok(view_of(&who, &token, &uri, &scope, &page, &planned, view.step, Wrong::default()).await?.into_response())
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
+    let planned = Planned::of(&page, &who.show(), Utc::now());
+    Ok(view_of(&who, &token, &uri, &scope, &planned, view.step, Wrong::default()).await?.into_response())
 }
 
 #[allow(clippy::too_many_arguments, reason = "everything a page is made of, at the one place that makes it")]
@@ -134,26 +134,24 @@ async fn view_of(
     token: &Token,
     uri: &Uri,
     scope: &Scope,
-    page: &JobPage,
-    planned: &Planned,
+    planned: &Planned<'_>,
     wanted: Option<String>,
     wrong: Wrong,
 ) -> Result<PlanPage, Failure> {
     let show = who.show();
-    let costs: Vec<Cost> = planned.plan.steps.iter().map(|s| planned.sized(page, s).1).collect();
-    let undone = |s: &&judgment::plan::Step| decided(planned, &s.fix.id).is_none_or(|d| d.done_on.is_none());
+    let page = planned.file;
+    let undone = |s: &&judgment::plan::Step| planned.decided(&s.fix.id).is_none_or(|d| d.done_on.is_none());
     let first = || planned.plan.steps.iter().filter(undone).find(|s| s.is_open());
     let chosen = match &wanted {
         Some(id) => planned.plan.step(id),
         None => first().or(planned.plan.steps.first()),
     };
-    let names = scope.consultant_names().await?;
     let by = |q: &str| {
-        let row = planned.rows.schools.iter().find(|s| s.question == q)?;
-        Some((names.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
+        let row = page.decided.schools.iter().find(|s| s.question == q)?;
+        Some((page.people.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
     };
-    let (stages, total) = stages(planned, &costs);
-    let gone = planned.rows.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
+    let (stages, total) = stages(planned);
+    let gone = page.decided.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
     let name = |id: &str| fix(id).map(|f| f.name.as_str());
     Ok(PlanPage {
         frame: Frame::new(who, token, uri),
@@ -161,24 +159,26 @@ async fn view_of(
         whose: whose(planned),
         next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
         flags: planned.gathered.case.flags().map(|f| f.text.as_str()).collect(),
-        phases: phases(planned, &costs, chosen.map(|s| s.fix.id.as_str())),
+        phases: phases(planned, chosen.map(|s| s.fix.id.as_str())),
         left_out: gone
             .clone()
             .filter(|s| !s.left_out.is_empty())
             .filter_map(|s| Some((s.fix.clone(), name(&s.fix)?, s.left_out.clone())))
             .collect(),
         settled: gone.filter_map(|s| Some((name(&s.fix)?, day(s.done_on?)))).collect(),
-        chosen: chosen.map(|s| detail(&show, page, planned, s)),
+        chosen: chosen
+            .and_then(|s| planned.sized().find(|(x, _)| x.fix.id == s.fix.id))
+            .map(|(s, sized)| detail(&show, planned, s, sized)),
         stages,
         all_stages: Stage::ALL,
         total,
-        priced: !planned.book.cents.is_empty(),
-        refused: refused(planned, &page.building.kinds()),
-        questions: planned.asked(page).iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
-        follow_ups: super::follow_ups::rows(&planned.rows.follow_ups, show.today(Utc::now())),
-        proposed: super::follow_ups::proposed(planned, page, show.today(Utc::now())),
+        priced: !page.book.cents.is_empty(),
+        refused: refused(planned),
+        questions: planned.asked().iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
+        follow_ups: super::follow_ups::rows(&page.decided.follow_ups, show.today(Utc::now())),
+        proposed: super::follow_ups::proposed(planned, show.today(Utc::now())),
         last: last_change(who, scope, page.job.id, &TABLES).await?,
-        job: page.frame("plan"),
+        job: JobFrame::new(page, "plan"),
         wrong,
         local_code: LOCAL_CODE,
     })
@@ -220,11 +220,11 @@ pub async fn decide(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let page = JobPage::load(&scope, job, None).await?;
-    let planned = Planned::load(&who, &scope, &page).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
+    let planned = Planned::of(&page, &who.show(), Utc::now());
     let step = planned.plan.step(&id);
     let now = Utc::now();
-    let mut row = decided(&planned, &id).cloned().unwrap_or_else(|| StepDecision {
+    let mut row = planned.decided(&id).cloned().unwrap_or_else(|| StepDecision {
         id: plan_row_id(job, &format!("step {id}")),
         job_id: job,
         fix: id.clone(),
@@ -283,7 +283,7 @@ pub async fn decide(
             let typed =
                 HashMap::from([("reason".to_owned(), form.reason.clone()), ("act".to_owned(), form.act.clone())]);
             let wrong = Wrong::said(&id, said, &typed);
-            let again = view_of(&who, &token, &uri, &scope, &page, &planned, Some(id), wrong).await?;
+            let again = view_of(&who, &token, &uri, &scope, &planned, Some(id), wrong).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
@@ -305,12 +305,12 @@ pub async fn figures(
     let known = fix(&id).ok_or(Failure::NotFound)?;
     let act_id: Uuid = fields.get("id").and_then(|id| id.parse().ok()).ok_or_else(|| Failure::BadForm("id".into()))?;
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, None).await?;
-    let planned = Planned::load(&who, &scope, &page).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
+    let planned = Planned::of(&page, &who.show(), Utc::now());
     let show = who.show();
     let now = Utc::now();
-    let sizing = size(&planned.site(&page), known);
-    let kept = |name: &str| planned.rows.figures.iter().find(|f| f.fix == id && f.name == name);
+    let sizing = size(&planned.site(), known);
+    let kept = |name: &str| page.decided.figures.iter().find(|f| f.fix == id && f.name == name);
     let row = |name: &str, value: String, removed: bool| TypedFigure {
         id: plan_row_id(job, &format!("figure {id} {name}")),
         job_id: job,
@@ -351,7 +351,7 @@ pub async fn figures(
     }
     if wrong.fields.values().any(|(_, e)| !e.is_empty()) {
         wrong.said = "Something needs changing. What you typed is kept.".into();
-        let again = view_of(&who, &token, &uri, &scope, &page, &planned, Some(id), wrong).await?;
+        let again = view_of(&who, &token, &uri, &scope, &planned, Some(id), wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let said = if told.is_empty() { "as the job knows".to_owned() } else { told.join(", ") };
@@ -375,7 +375,7 @@ fn in_bounds(measure: judgment::plan::Measure, si: f64) -> Result<(), String> {
 }
 
 fn lower_first(text: &str) -> String {
-    crate::view::argument::lower(text)
+    wording::argument::lower(text)
 }
 
 #[derive(Deserialize)]
@@ -400,7 +400,7 @@ pub async fn choose(
 ) -> Result<Response, Failure> {
     let asked = question(&id).ok_or(Failure::NotFound)?;
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, None).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let now = Utc::now();
     let school = asked.schools.iter().find(|s| s.id == form.choice);
     let long = form.reason.chars().count();
@@ -415,11 +415,11 @@ pub async fn choose(
         Some(_) => None,
     };
     let (Some(school), None) = (school, &said) else {
-        let planned = Planned::load(&who, &scope, &page).await?;
+        let planned = Planned::of(&page, &who.show(), now);
         let typed =
             HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
         let wrong = Wrong::said(&id, said.unwrap_or_default(), &typed);
-        let again = view_of(&who, &token, &uri, &scope, &page, &planned, None, wrong).await?;
+        let again = view_of(&who, &token, &uri, &scope, &planned, None, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     };
     let row = ChosenSchool {

@@ -5,8 +5,6 @@ use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::token::Token;
 use crate::view::Frame;
-use crate::view::plan::{price_factor, priced_for};
-use crate::view::practice_change::{ChangeRow, name, told};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -19,6 +17,8 @@ use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
 use store::{PracticeAct, Setting};
 use uuid::Uuid;
+use wording::plan::{price_factor, priced_for};
+use wording::practice_change::{ChangeRow, name, told};
 
 /// Longest currency, characters.
 const LONGEST_CURRENCY: usize = 8;

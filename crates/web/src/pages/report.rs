@@ -2,35 +2,37 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::evidence::during;
 use crate::extract::Path;
-use crate::job_page::JobPage;
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::pages::why;
-use crate::planning::Planned;
 use crate::stations::missing;
 use crate::token::Token;
-use crate::view::advice::SpaceLines;
-use crate::view::argument::Argument;
-use crate::view::instrument::salt_check;
-use crate::view::part::part;
-use crate::view::photo::{Shown, shown};
-use crate::view::plan::PlanReport;
-use crate::view::section::{Drawing, draw};
-use crate::view::{Frame, JobFrame, Mark, log};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::Uri;
 use building::Place;
 use building::reading::{AirState, Reading};
+use casework::evidence::during;
+use casework::plan::Planned;
+use casework::{CaseFile, InView};
+use drawing::DropMark;
+use drawing::section::{Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
 use judgment::picture::SurfaceRead;
 use notation::Show;
-use store::{CallSheet, TestRun};
+use store::{CallSheet, Depth, TestRun};
 use uuid::Uuid;
+use wording::advice::SpaceLines;
+use wording::argument::Argument;
+use wording::instrument::salt_check;
+use wording::log;
+use wording::part::part;
+use wording::picture::{Shown, shown};
+use wording::plan::PlanReport;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "report.html")]
@@ -78,7 +80,7 @@ struct ReadRow {
     dew: String,
     margin: String,
     surface_rh: String,
-    mark: Option<Mark>,
+    mark: Option<DropMark>,
 }
 
 struct InstrumentRow {
@@ -96,24 +98,22 @@ pub async fn page(
     Path((job, visit)): Path<(Uuid, Uuid)>,
 ) -> Result<ReportPage, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, Some(visit)).await?;
+    let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
     let show = who.show();
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
-    let by = scope.consultant_name(row.consultant_id).await?.unwrap_or_default();
-    let call = scope.call_sheet(job).await?;
-    let findings = weighed(during(page.findings.clone(), Some(&row)));
+    let by = page.people.get(&row.consultant_id).cloned().unwrap_or_default();
+    let findings = weighed(during(&page.findings, Some(&row)));
     let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
-    let tested: Vec<TestRun> = scope.test_runs(job).await?.into_iter().filter(begun).collect();
+    let tested = page.tests.iter().filter(|r| begun(r));
     let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
-    let causes = why::of_visit(&who, &scope, &page).await?;
+    let causes = why::of_visit(&show, &page);
     let advice = all_advice(&show, &page);
-    let planned = Planned::load(&who, &scope, &page).await?;
-    let names = scope.consultant_names().await?;
+    let planned = Planned::of(&page, &show, chrono::Utc::now());
     let chose = |q: &str| {
-        let row = planned.rows.schools.iter().find(|s| s.question == q)?;
-        Some((names.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
+        let row = page.decided.schools.iter().find(|s| s.question == q)?;
+        Some((page.people.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
     };
-    let plan = PlanReport::of(&show, &page, &planned, chose);
+    let plan = PlanReport::of(&show, &planned, chose);
     let mut cautions: Vec<&'static str> = Vec::new();
     for text in advice.iter().flat_map(|a| &a.cautions).map(|c| c.text.as_str()).chain(plan.cautions.iter().copied()) {
         if !cautions.contains(&text) {
@@ -123,7 +123,7 @@ pub async fn page(
     Ok(ReportPage {
         frame: Frame::new(&who, &token, &uri),
         base: format!("/jobs/{job}?visit={visit}&"),
-        job: page.frame("report"),
+        job: JobFrame::new(&page, "report"),
         visit,
         title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
         facts: [
@@ -136,7 +136,7 @@ pub async fn page(
             ("Finished", row.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
         ]
         .into_iter()
-        .chain(call.iter().flat_map(said))
+        .chain(page.call.iter().flat_map(said))
         .collect(),
         drawing: part("drawing", || draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
@@ -144,7 +144,7 @@ pub async fn page(
         unread: unread(&page),
         found: findings.iter().map(|f| findings::found(&show, &page.building, f, &page.photos)).collect(),
         photos: taken.map(|p| shown(&show, &page.building, &page.findings, p)).collect(),
-        tested: tested.iter().map(|r| tests::run(&show, &page.building, r, chrono::Utc::now())).collect(),
+        tested: tested.map(|r| tests::run(&show, &page.building, r, chrono::Utc::now())).collect(),
         cautions,
         advice,
         instruments: instruments(&who, &page),
@@ -172,7 +172,7 @@ fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
     facts.into_iter().filter(|(_, text)| !text.is_empty()).collect()
 }
 
-fn unread(page: &JobPage) -> Vec<String> {
+fn unread(page: &CaseFile) -> Vec<String> {
     let passed = page.building.stations.iter().filter_map(|s| Some((s.id, page.skipped(s.id)?)));
     let passed = passed.map(|(id, skip)| {
         let name = page.station_name(id);
@@ -181,7 +181,7 @@ fn unread(page: &JobPage) -> Vec<String> {
     passed.chain(missing(page)).collect()
 }
 
-fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {
+fn rooms(who: &Who, page: &CaseFile) -> Vec<Room> {
     let show = who.show();
     let mut rooms = vec![Room { name: "Outdoors".into(), rows: read_rows(who, page, Place::Outdoors) }];
     for space in &page.building.spaces {
@@ -199,7 +199,7 @@ fn rooms(who: &Who, page: &JobPage) -> Vec<Room> {
 }
 
 /// Standing readings at a place; the judged one is the latest.
-fn read_rows(who: &Who, page: &JobPage, place: Place) -> Vec<ReadRow> {
+fn read_rows(who: &Who, page: &CaseFile, place: Place) -> Vec<ReadRow> {
     let show = who.show();
     let Some(station) = page.building.station_at(place) else { return Vec::new() };
     let surface = match place {
@@ -210,7 +210,7 @@ fn read_rows(who: &Who, page: &JobPage, place: Place) -> Vec<ReadRow> {
     here.filter_map(|r| read_row(&show, page, r, surface)).collect()
 }
 
-fn read_row(show: &Show, page: &JobPage, r: &Reading, surface: Option<&SurfaceRead>) -> Option<ReadRow> {
+fn read_row(show: &Show, page: &CaseFile, r: &Reading, surface: Option<&SurfaceRead>) -> Option<ReadRow> {
     let row = page.row(r.id)?;
     let judged = surface.filter(|s| s.reading_id == r.id).and_then(|s| s.judged);
     let dew = AirState::of(r).and_then(|a| a.dew);
@@ -222,11 +222,11 @@ fn read_row(show: &Show, page: &JobPage, r: &Reading, surface: Option<&SurfaceRe
         dew: dew.map_or_else(String::new, |d| show.temperature_band(d)),
         margin: judged.and_then(|j| j.margin).map_or_else(String::new, |m| show.difference_band(m)),
         surface_rh: judged.map_or_else(String::new, |j| show.percent(j.surface_rh)),
-        mark: judged.map(|j| Mark::from(j.verdict)),
+        mark: judged.map(|j| DropMark::from(j.verdict)),
     })
 }
 
-fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
+fn instruments(who: &Who, page: &CaseFile) -> Vec<InstrumentRow> {
     let show = who.show();
     page.instruments
         .iter()
@@ -234,7 +234,7 @@ fn instruments(who: &Who, page: &JobPage) -> Vec<InstrumentRow> {
         .map(|i| InstrumentRow {
             name: i.name.clone(),
             serial: i.serial.clone(),
-            accuracy: crate::view::instrument::accuracy(&show, i),
+            accuracy: wording::instrument::accuracy(&show, i),
             check: salt_check(i),
         })
         .collect()

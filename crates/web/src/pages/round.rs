@@ -3,14 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
 use crate::pages::{skips, visits};
 use crate::stations::{StationView, Step, carried, missing, station_view, steps};
-use crate::taking::{self, Checked, How, Meaning, Method, method_at, methods};
 use crate::token::Token;
-use crate::view::instrument::{expired, salt_check};
 use crate::view::line::LinePanel;
-use crate::view::photo::{Shown, pictures};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -20,11 +16,16 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{EntryError, Field, Humidity};
 use building::infrared::{EmissivityRow, emissivities, usual};
 use building::{Place, Station};
+use casework::entry::{self, Checked, How, Method};
+use casework::{CaseFile, InView};
 use hygrothermal::wood::{Species, species};
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
-use store::{Instrument, Kept, NewReading, Visit};
+use store::{Depth, Instrument, Kept, NewReading, Visit};
 use uuid::Uuid;
+use wording::instrument::{expired, salt_check};
+use wording::meaning::Meaning;
+use wording::picture::{Shown, pictures};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "round.html")]
@@ -47,7 +48,7 @@ pub struct RoundPage {
     rain_unit: &'static str,
     kinds: Vec<(&'static str, &'static str)>,
     methods: &'static [Method],
-    method: &'static str,
+    method: Method,
     emissivities: &'static [EmissivityRow],
     species: &'static [Species],
     line: LinePanel,
@@ -64,8 +65,8 @@ pub struct RoundPage {
 
 impl RoundPage {
     /// Whether this is being read.
-    fn is(&self, method: &str) -> bool {
-        self.method == method
+    fn is(&self, method: &Method) -> bool {
+        self.method == *method
     }
 
     /// Id of the place a picture taken here shows; the outdoor air has none.
@@ -85,7 +86,7 @@ impl RoundPage {
 
     /// Whether the reading has two figures.
     fn two(&self) -> bool {
-        matches!(self.method, "air" | "water")
+        matches!(self.method, Method::Air | Method::Water)
     }
 }
 
@@ -153,13 +154,13 @@ pub struct ReadingForm {
 impl ReadingForm {
     /// What "keep anyway" was said about: other values raise their own questions.
     fn said(&self) -> String {
-        taking::said(&self.t, &self.m, self.how())
+        entry::said(&self.t, &self.m, self.how())
     }
 
     fn how(&self) -> How<'_> {
         How {
             humidity: &self.kind,
-            method: &self.method,
+            method: Method::asked(&self.method),
             species: &self.species,
             wood_at: None,
             emissivity: &self.eps,
@@ -185,13 +186,12 @@ pub async fn page(
     Path(job): Path<Uuid>,
     Query(at): Query<At>,
 ) -> Result<Response, Failure> {
-    let mut page = JobPage::open(&who, job).await?;
+    let mut page = open(&who, job).await?;
     if at.ahead.is_some() && page.open_visit().is_none() {
-        page.look_ahead(who.person.consultant_id);
+        page.look_ahead(who.person.consultant_id, chrono::Utc::now());
     }
     let Some(visit) = page.open_visit().cloned() else {
-        let call = who.scope().await?.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
-        return Ok(visits::start_page(&who, &token, &uri, &page, &call).into_response());
+        return Ok(visits::start_page(&who, &token, &uri, &page).into_response());
     };
     let station = station(&page, at.at).ok_or(Failure::NotFound)?.clone();
     let form = ReadingForm {
@@ -200,7 +200,7 @@ pub async fn page(
         instrument: usual_instrument(&page).map_or_else(String::new, |i| i.id.to_string()),
         kind: "rh".into(),
         method: at.method.unwrap_or_default(),
-        species: taking::usual_species(&page, &station).to_owned(),
+        species: entry::usual_species(&page, &station).to_owned(),
         eps: usual_surface(&page, &station),
         ..ReadingForm::default()
     };
@@ -210,7 +210,7 @@ pub async fn page(
 }
 
 /// Id of the emissivity usual for a station's surface; empty where there is none.
-fn usual_surface(page: &JobPage, station: &Station) -> String {
+fn usual_surface(page: &CaseFile, station: &Station) -> String {
     let surface = match station.place {
         Place::Surface(id) => page.building.surface(id),
         _ => None,
@@ -218,7 +218,7 @@ fn usual_surface(page: &JobPage, station: &Station) -> String {
     surface.and_then(|s| usual(s.material)).map(|e| e.id.clone()).unwrap_or_default()
 }
 
-fn station(page: &JobPage, asked: Option<Uuid>) -> Option<&Station> {
+fn station(page: &CaseFile, asked: Option<Uuid>) -> Option<&Station> {
     let read = |s: &Station| page.is_read(s.id) || page.skipped(s.id).is_some();
     match asked {
         Some(id) => page.building.station(id),
@@ -227,7 +227,7 @@ fn station(page: &JobPage, asked: Option<Uuid>) -> Option<&Station> {
 }
 
 /// The instrument last used on this visit, else the first of the practice.
-pub fn usual_instrument(page: &JobPage) -> Option<&Instrument> {
+pub fn usual_instrument(page: &CaseFile) -> Option<&Instrument> {
     let last = page.visit_rows().last().and_then(|r| page.instrument(r.instrument_id));
     last.or(page.instruments.first())
 }
@@ -243,7 +243,7 @@ pub fn round(
     who: &Who,
     token: &Token,
     uri: &Uri,
-    page: &JobPage,
+    page: &CaseFile,
     visit: Visit,
     station: &Station,
     form: ReadingForm,
@@ -251,23 +251,23 @@ pub fn round(
 ) -> Result<RoundPage, Failure> {
     let show = who.show();
     let warned = form.instrument.parse().ok().and_then(|id| page.instrument(id));
-    let asked_method = form.method.clone();
+    let method = Method::asked(&form.method).at(station.place);
     Ok(RoundPage {
         frame: Frame::new(who, token, uri),
-        job: page.frame("round"),
+        job: JobFrame::new(page, "round"),
         steps: steps(&show, page, station.id),
-        station: station_view(&show, page, station, method_at(station.place, &form.method))?,
+        station: station_view(&show, page, station, method),
         missing: missing(page),
         act_id: Uuid::now_v7(),
         photos: pictures(&show, page, station.place),
         photo_id: Uuid::now_v7(),
         reasons: skips::REASONS,
-        method: method_at(station.place, &form.method),
+        method,
         form,
         errors: FieldErrors::default(),
         meaning: None,
         asked: Vec::new(),
-        warning: unchecked(station, warned).filter(|_| method_at(station.place, &asked_method) == "air"),
+        warning: unchecked(station, warned).filter(|_| method == Method::Air),
         instruments: page.instruments.clone(),
         visit_label: format!("visit {}", page.visit_number(visit.id)),
         visit,
@@ -275,7 +275,7 @@ pub fn round(
         flow_unit: FLOW.unit(show.units).name,
         rain_unit: RAIN.unit(show.units).name,
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
-        methods: methods(station.place),
+        methods: Method::offered(station.place),
         emissivities: emissivities(),
         species: species(),
         line,
@@ -286,17 +286,17 @@ pub fn round(
 /// The verdict while typing.
 pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<ReadingForm>) -> Result<VerdictPart, Failure> {
     let mut part = VerdictPart { warning: None, errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
-    let page = JobPage::open(&who, job).await?;
+    let page = open(&who, job).await?;
     let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
-    let method = method_at(station.place, &form.method);
-    part.warning = unchecked(station, Some(instrument)).filter(|_| method == "air");
-    let two = matches!(method, "air" | "water");
+    let method = Method::asked(&form.method).at(station.place);
+    part.warning = unchecked(station, Some(instrument)).filter(|_| method == Method::Air);
+    let two = matches!(method, Method::Air | Method::Water);
     if form.t.trim().is_empty() || (two && form.m.trim().is_empty()) {
         return Ok(part);
     }
     match check(&who, &page, station, instrument, &form) {
         Ok(checked) => {
-            part.asked = taking::asked(&who.show(), &checked);
+            part.asked = wording::question::asked(&who.show(), &checked);
             part.meaning = meaning(&who, &page, station, instrument, &checked);
         }
         Err(errors) => part.errors = FieldErrors::of(errors),
@@ -304,7 +304,12 @@ pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<Reading
     Ok(part)
 }
 
-fn chosen<'a>(page: &'a JobPage, form: &ReadingForm) -> Option<(&'a Station, &'a Instrument)> {
+/// The job with its open visit in view.
+pub async fn open(who: &Who, job: Uuid) -> Result<CaseFile, Failure> {
+    Ok(CaseFile::load(&who.scope().await?, job, InView::Open, Depth::Argument).await?)
+}
+
+fn chosen<'a>(page: &'a CaseFile, form: &ReadingForm) -> Option<(&'a Station, &'a Instrument)> {
     let station = page.building.station(form.station.parse().ok()?)?;
     let instrument = page.instrument(form.instrument.parse().ok()?)?;
     Some((station, instrument))
@@ -312,24 +317,24 @@ fn chosen<'a>(page: &'a JobPage, form: &ReadingForm) -> Option<(&'a Station, &'a
 
 fn check(
     who: &Who,
-    page: &JobPage,
+    page: &CaseFile,
     station: &Station,
     instrument: &Instrument,
     form: &ReadingForm,
 ) -> Result<Checked, Vec<EntryError>> {
-    let reads = taking::reads(station.place, &form.t, &form.m, form.how());
-    taking::check(page, station, instrument, &reads, who.units())
+    let reads = entry::reads(station.place, &form.t, &form.m, form.how());
+    entry::check(page, station, instrument, &reads, who.units())
 }
 
 fn meaning(
     who: &Who,
-    page: &JobPage,
+    page: &CaseFile,
     station: &Station,
     instrument: &Instrument,
     checked: &Checked,
 ) -> Option<Meaning> {
     let observed = (checked.observed, checked.accuracy);
-    taking::meaning(&who.show(), page, station, instrument, observed, chrono::Utc::now())
+    wording::meaning::meaning(&who.show(), page, station, instrument, observed, chrono::Utc::now())
 }
 
 /// Keeps a reading and goes on to the next station; a refused or doubted one stays on screen as typed.
@@ -340,9 +345,9 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<ReadingForm>,
 ) -> Result<Response, Failure> {
-    let mut page = JobPage::open(&who, job).await?;
+    let mut page = open(&who, job).await?;
     // Read a while ago without a signal: corrected as its instrument was then.
-    page.instruments = who.scope().await?.instruments_at(taking::moment(&form.at, chrono::Utc::now())).await?;
+    page.instruments = who.scope().await?.instruments_at(entry::moment(&form.at, chrono::Utc::now())).await?;
     let visit = page.open_visit().cloned();
     let (Some((station, instrument)), Ok(id)) = (chosen(&page, &form), form.id.parse::<Uuid>()) else {
         return Err(Failure::BadForm("station, instrument or id of a reading".into()));
@@ -364,12 +369,12 @@ pub async fn keep(
         Ok(checked) => checked,
         Err(errors) => return again(FieldErrors::of(errors), Vec::new(), None),
     };
-    let asked = taking::asked(&who.show(), &checked);
+    let asked = wording::question::asked(&who.show(), &checked);
     if !asked.is_empty() && form.keep_anyway.as_ref() != Some(&form.said()) {
         let meaning = meaning(&who, &page, station, instrument, &checked);
         return again(FieldErrors::default(), asked, meaning);
     }
-    let reads = taking::reads(station.place, &form.t, &form.m, form.how());
+    let reads = entry::reads(station.place, &form.t, &form.m, form.how());
     let new = NewReading {
         id,
         job_id: page.job.id,
@@ -378,10 +383,10 @@ pub async fn keep(
         instrument_id: instrument.id,
         consultant_id: who.person.consultant_id,
         value: checked.value,
-        as_typed: taking::as_typed(&reads),
+        as_typed: entry::as_typed(&reads),
         questions: asked.join(" "),
         replaces: None,
-        taken_at: taking::moment(&form.at, chrono::Utc::now()),
+        taken_at: entry::moment(&form.at, chrono::Utc::now()),
     };
     let scope = who.scope().await?;
     if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
@@ -392,7 +397,7 @@ pub async fn keep(
 }
 
 /// To the next station, or the same again.
-fn onward(page: &JobPage, station: &Station, stay: bool) -> Response {
+fn onward(page: &CaseFile, station: &Station, stay: bool) -> Response {
     let index = page.building.stations.iter().position(|s| s.id == station.id);
     let after = index.and_then(|i| page.building.stations.get(i + 1)).filter(|_| !stay);
     let next = after.unwrap_or(station);

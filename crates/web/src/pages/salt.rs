@@ -5,8 +5,6 @@ use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::token::Token;
 use crate::view::Frame;
-use crate::view::instrument::accuracy;
-use crate::view::instrument::salt_check;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -21,6 +19,8 @@ use notation::unit::PERCENT;
 use std::collections::HashMap;
 use store::{Instrument, SaltCheck};
 use uuid::Uuid;
+use wording::instrument::accuracy;
+use wording::instrument::salt_check;
 
 /// Hours sensor and slush share the closed air before it is read (common practice).
 const HOURS: i64 = 12;

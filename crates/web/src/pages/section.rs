@@ -2,19 +2,11 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::evidence::during;
 use crate::extract::{Path, Query};
-use crate::job_page::JobPage;
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::tests::{self, Run};
 use crate::token::Token;
-use crate::view::advice::{self, SpaceLines};
-use crate::view::log::{self, Entry};
-use crate::view::meter;
-use crate::view::part::part;
-use crate::view::photo::{Shown, Subject, shown};
-use crate::view::section::{Drawing, draw};
-use crate::view::{Frame, JobFrame, Mark, Working, verdict};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
@@ -24,13 +16,24 @@ use building::reading::AirState;
 use building::reading::Observed;
 use building::{Boundary, Building, GAP_RESISTANCE, Place, Ply, Side, StarterBuildUp, buildup};
 use calculator::address;
+use casework::CaseFile;
+use casework::evidence::during;
+use drawing::DropMark;
+use drawing::section::{Drawing, draw};
 use hygrothermal::air::Over;
 use judgment::cautions::LOCAL_CODE;
 use judgment::picture::severity;
 use notation::Show;
 use notation::unit::{THICKNESS, TRANSMITTANCE};
 use serde::Deserialize;
+use store::Depth;
 use uuid::Uuid;
+use wording::advice::{self, SpaceLines};
+use wording::log::{self, Entry};
+use wording::meter;
+use wording::part::part;
+use wording::picture::{Shown, Subject, shown};
+use wording::{Working, verdict};
 
 /// Most pictures beside the drawing.
 const MOST_SHOWN: usize = 6;
@@ -83,7 +86,7 @@ pub struct WorstRow {
     pub id: Uuid,
     pub name: String,
     pub space: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub margin: String,
 }
 
@@ -104,7 +107,7 @@ pub struct SurfacePlace {
     pub name: String,
     pub place: String,
     pub margin: Option<(String, String)>,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub head: String,
     pub text: String,
     pub figures: Vec<(&'static str, String)>,
@@ -118,7 +121,7 @@ pub struct BoundaryPlace {
     pub id: Uuid,
     pub name: String,
     pub place: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub figures: Vec<(&'static str, String)>,
     pub surfaces: Vec<(Uuid, String)>,
     pub buildup: Option<BuiltUp>,
@@ -167,10 +170,10 @@ pub async fn page(
     Query(view): Query<View>,
 ) -> Result<SectionPage, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, id, view.visit).await?;
+    let page = CaseFile::load(&scope, id, view.visit.into(), Depth::Visit).await?;
     let show = who.show();
     let shell = page.job.structure.shell();
-    let findings = weighed(during(page.findings.clone(), page.visit.as_ref()));
+    let findings = weighed(during(&page.findings, page.visit.as_ref()));
     let drawing = part("drawing", || {
         let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
         findings.iter().for_each(|f| drawing.flag(f.spot.space_in(&page.building)));
@@ -196,13 +199,12 @@ pub async fn page(
     let more_photos = photos.len().saturating_sub(MOST_SHOWN);
     photos.truncate(MOST_SHOWN);
     let now = chrono::Utc::now();
-    let runs = scope.test_runs(id).await?;
     let running =
-        runs.iter().filter(|r| r.result.is_none()).map(|r| tests::run(&show, &page.building, r, now)).collect();
+        page.tests.iter().filter(|r| r.result.is_none()).map(|r| tests::run(&show, &page.building, r, now)).collect();
     Ok(SectionPage {
         frame: Frame::new(&who, &token, &uri),
         base: page.visit.as_ref().map_or_else(|| format!("/jobs/{id}?"), |v| format!("/jobs/{id}?visit={}&", v.id)),
-        job: page.frame("section"),
+        job: JobFrame::new(&page, "section"),
         side: side(&show, &page, view.at)?,
         visits: visits(&show, &page),
         found,
@@ -216,7 +218,7 @@ pub async fn page(
     })
 }
 
-fn visits(show: &Show, page: &JobPage) -> Vec<VisitChoice> {
+fn visits(show: &Show, page: &CaseFile) -> Vec<VisitChoice> {
     let current = page.visit.as_ref().map(|v| v.id);
     page.visits
         .iter()
@@ -228,7 +230,7 @@ fn visits(show: &Show, page: &JobPage) -> Vec<VisitChoice> {
         .collect()
 }
 
-fn side(show: &Show, page: &JobPage, at: Option<Uuid>) -> Result<Beside, Failure> {
+fn side(show: &Show, page: &CaseFile, at: Option<Uuid>) -> Result<Beside, Failure> {
     let Some(id) = at else { return Ok(Beside::Whole(whole(show, page))) };
     if id.is_nil() {
         return Ok(Beside::Air(air_place(show, page, Place::Outdoors)));
@@ -243,7 +245,7 @@ fn side(show: &Show, page: &JobPage, at: Option<Uuid>) -> Result<Beside, Failure
 }
 
 /// Judged surfaces, worst first.
-pub fn worst_first(show: &Show, page: &JobPage) -> Vec<WorstRow> {
+pub fn worst_first(show: &Show, page: &CaseFile) -> Vec<WorstRow> {
     let mut judged: Vec<_> = page
         .picture
         .spaces
@@ -261,19 +263,19 @@ pub fn worst_first(show: &Show, page: &JobPage) -> Vec<WorstRow> {
             id,
             name: page.building.place_name(Place::Surface(id)).to_owned(),
             space: page.building.space_of(Place::Surface(id)).map_or_else(String::new, |s| s.name.clone()),
-            mark: Mark::from(j.verdict),
+            mark: DropMark::from(j.verdict),
             margin: j.margin.map_or_else(|| "—".into(), |m| show.difference_band(m)),
         })
         .collect()
 }
 
 /// Advice for every space, in walking order.
-pub fn all_advice(show: &Show, page: &JobPage) -> Vec<SpaceLines> {
+pub fn all_advice(show: &Show, page: &CaseFile) -> Vec<SpaceLines> {
     let of = |s| part("advice", || advice::tell(show, &page.building, s, &page.advice(s)));
     page.building.spaces.iter().filter_map(of).collect()
 }
 
-fn whole(show: &Show, page: &JobPage) -> Whole {
+fn whole(show: &Show, page: &CaseFile) -> Whole {
     let worst = worst_first(show, page);
     let count = |symbol: &str| worst.iter().filter(|w| w.mark.symbol == symbol).count();
     let (wet, unsure, mold) = (count("wet"), count("unsure"), count("mold"));
@@ -291,16 +293,16 @@ fn whole(show: &Show, page: &JobPage) -> Whole {
     Whole { sentence, worst, dry, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }
 }
 
-fn row_line(show: &Show, page: &JobPage, air: &AirState) -> String {
+fn row_line(show: &Show, page: &CaseFile, air: &AirState) -> String {
     page.row(air.reading_id).map_or_else(String::new, |r| log::air_line(show, r, page.instrument(r.instrument_id)))
 }
 
-fn entries(show: &Show, page: &JobPage, place: Place) -> Vec<Entry> {
+fn entries(show: &Show, page: &CaseFile, place: Place) -> Vec<Entry> {
     let station = page.building.station_at(place).map(|s| s.id);
     station.map(|id| log::entries(show, &page.rows, &page.instruments, id)).unwrap_or_default()
 }
 
-fn air_place(show: &Show, page: &JobPage, place: Place) -> AirPlace {
+fn air_place(show: &Show, page: &CaseFile, place: Place) -> AirPlace {
     let space = page.building.space_of(place);
     let air = match (place, space) {
         (Place::Outdoors, _) => page.picture.outdoor.as_ref(),
@@ -331,7 +333,7 @@ fn air_figures(show: &Show, a: &AirState) -> Vec<(&'static str, String)> {
     ]
 }
 
-fn drives(show: &Show, building: &Building, page: &JobPage, space: Uuid) -> Vec<(String, String)> {
+fn drives(show: &Show, building: &Building, page: &CaseFile, space: Uuid) -> Vec<(String, String)> {
     page.picture
         .boundaries
         .iter()
@@ -357,7 +359,7 @@ fn drives(show: &Show, building: &Building, page: &JobPage, space: Uuid) -> Vec<
         .collect()
 }
 
-fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> {
+fn surface_place(show: &Show, page: &CaseFile, id: Uuid) -> Option<SurfacePlace> {
     let surface = page.building.surface(id)?;
     let space = page.building.space(surface.space_id)?;
     let read = page.picture.surface(id).and_then(|s| s.read.as_ref());
@@ -368,13 +370,15 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
             (told.mark, told.head.to_owned(), told.text)
         }
         (Some(r), None) => (
-            Mark::NONE,
+            DropMark::NONE,
             "No verdict yet.".into(),
             format!("Read at {}; the air of this space has not been read on this visit.", show.temperature(r.t.get())),
         ),
-        (None, _) => {
-            (Mark::NONE, "Not read on this visit.".into(), "Start a round, or write it on the shorthand line.".into())
-        }
+        (None, _) => (
+            DropMark::NONE,
+            "Not read on this visit.".into(),
+            "Start a round, or write it on the shorthand line.".into(),
+        ),
     };
     let lines = advice::tell(show, &page.building, space, &page.advice(space)).lines;
     let own = lines.into_iter().filter(|l| l.about == Some(id)).collect();
@@ -402,7 +406,7 @@ fn surface_place(show: &Show, page: &JobPage, id: Uuid) -> Option<SurfacePlace> 
     })
 }
 
-fn boundary_place(show: &Show, page: &JobPage, b: &Boundary) -> BoundaryPlace {
+fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
     let state = page.picture.boundaries.iter().find(|s| s.boundary_id == b.id);
     let inside = page.picture.space(b.space_id).and_then(|s| s.air.as_ref());
     let (beyond_name, beyond) = match b.beyond {
@@ -432,7 +436,7 @@ fn boundary_place(show: &Show, page: &JobPage, b: &Boundary) -> BoundaryPlace {
         id: b.id,
         name: b.name.clone(),
         place: format!("{} side of {space}, towards {beyond_name}", b.face.words()),
-        mark: state.and_then(|s| s.worst).map_or(Mark::NONE, Mark::from),
+        mark: state.and_then(|s| s.worst).map_or(DropMark::NONE, DropMark::from),
         figures,
         surfaces: page
             .building
@@ -474,7 +478,7 @@ fn built_up(show: &Show, starter: &StarterBuildUp, inside: Option<&AirState>, ou
 }
 
 /// What moisture meters last showed at a place on this visit.
-fn meters(page: &JobPage, place: Place) -> Vec<(&'static str, String)> {
+fn meters(page: &CaseFile, place: Place) -> Vec<(&'static str, String)> {
     let Some(station) = page.building.station_at(place) else { return Vec::new() };
     let here = || page.standing.iter().filter(|r| r.station_id == station.id).rev();
     let wood = here().find_map(|r| match r.observed {

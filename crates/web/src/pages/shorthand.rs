@@ -3,12 +3,13 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::job_page::JobPage;
-use crate::pages::round::{ReadingForm, round, usual_instrument};
-use crate::taking;
+use crate::pages::round::{ReadingForm, open, round, usual_instrument};
 use crate::token::Token;
 use crate::view::Frame;
-use crate::view::Mark;
+use casework::CaseFile;
+use casework::entry;
+use drawing::DropMark;
+
 use crate::view::line::{LinePanel, LineRow};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -47,19 +48,19 @@ const MOST_CHOICES: usize = 6;
 
 struct Ready {
     line: Line,
-    checked: taking::Checked,
+    checked: entry::Checked,
     asked: Vec<String>,
 }
 
 /// What a line would do.
 pub async fn preview(who: Who, Path(job): Path<Uuid>, Query(form): Query<LineForm>) -> Result<LinePart, Failure> {
-    let mut page = JobPage::open(&who, job).await?;
+    let mut page = open(&who, job).await?;
     let rows = usual_instrument(&page).cloned().map(|i| read(&who, &mut page, &i, &form.line).0).unwrap_or_default();
     Ok(LinePart { rows })
 }
 
 /// Each entry is weighed as if those before it on the line were kept: a surface may follow its air.
-fn read(who: &Who, page: &mut JobPage, instrument: &Instrument, text: &str) -> (Vec<LineRow>, Vec<Ready>) {
+fn read(who: &Who, page: &mut CaseFile, instrument: &Instrument, text: &str) -> (Vec<LineRow>, Vec<Ready>) {
     let mut ready = Vec::new();
     let rows = parse_line(&page.building, text)
         .into_iter()
@@ -71,30 +72,37 @@ fn read(who: &Who, page: &mut JobPage, instrument: &Instrument, text: &str) -> (
     (rows, ready)
 }
 
-fn weigh(who: &Who, page: &mut JobPage, instrument: &Instrument, line: Line, ready: &mut Vec<Ready>) -> LineRow {
-    let plain = |text: String| LineRow { mark: Mark::NONE, good: false, text, asked: Vec::new(), choices: Vec::new() };
+fn weigh(who: &Who, page: &mut CaseFile, instrument: &Instrument, line: Line, ready: &mut Vec<Ready>) -> LineRow {
+    let plain =
+        |text: String| LineRow { mark: DropMark::NONE, good: false, text, asked: Vec::new(), choices: Vec::new() };
     let Some(station) = page.building.station(line.station_id).cloned() else {
         return plain("No such station.".into());
     };
     let name = page.building.place_name(station.place).to_owned();
-    match taking::check(page, &station, instrument, &line.reads, who.units()) {
+    match entry::check(page, &station, instrument, &line.reads, who.units()) {
         Err(errors) => {
             let said: Vec<String> = errors.into_iter().map(|e| e.message).collect();
             plain(format!("{name}: {}", said.join(" ")))
         }
         Ok(checked) => {
             let now = chrono::Utc::now();
-            let meaning =
-                taking::meaning(&who.show(), page, &station, instrument, (checked.observed, checked.accuracy), now);
-            let asked = taking::asked(&who.show(), &checked);
-            if let Some(reading) = taking::supposed(&station, instrument, (checked.observed, checked.accuracy), now) {
+            let meaning = wording::meaning::meaning(
+                &who.show(),
+                page,
+                &station,
+                instrument,
+                (checked.observed, checked.accuracy),
+                now,
+            );
+            let asked = wording::question::asked(&who.show(), &checked);
+            if let Some(reading) = entry::supposed(&station, instrument, (checked.observed, checked.accuracy), now) {
                 page.suppose(reading);
             }
-            let (mark, head) = meaning.map_or((Mark::NONE, String::new()), |m| (m.mark, m.head));
+            let (mark, head) = meaning.map_or((DropMark::NONE, String::new()), |m| (m.mark, m.head));
             let row = LineRow {
                 mark,
                 good: true,
-                text: format!("{name}, {} → {head}", taking::as_typed(&line.reads)),
+                text: format!("{name}, {} → {head}", entry::as_typed(&line.reads)),
                 asked: asked.clone(),
                 choices: Vec::new(),
             };
@@ -105,7 +113,7 @@ fn weigh(who: &Who, page: &mut JobPage, instrument: &Instrument, line: Line, rea
 }
 
 /// Stations as shown, each with what completes the line to it.
-fn offered(page: &JobPage, ids: &[Uuid]) -> Vec<(String, String)> {
+fn offered(page: &CaseFile, ids: &[Uuid]) -> Vec<(String, String)> {
     let b = &page.building;
     let choice = |s: &Station| {
         let space = b.space_of(s.place).map_or("", |x| &x.name);
@@ -114,7 +122,7 @@ fn offered(page: &JobPage, ids: &[Uuid]) -> Vec<(String, String)> {
     ids.iter().filter_map(|id| b.station(*id)).map(choice).collect()
 }
 
-fn refused(page: &JobPage, error: &LineError) -> LineRow {
+fn refused(page: &CaseFile, error: &LineError) -> LineRow {
     let mut choices = Vec::new();
     let text = match error {
         LineError::NoFigure(t) => {
@@ -137,7 +145,7 @@ fn refused(page: &JobPage, error: &LineError) -> LineRow {
         }
         LineError::TooLong(n) => format!("The line is {n} characters long; 2000 at most. Nothing of it was stored."),
     };
-    LineRow { mark: Mark::NONE, good: false, text, asked: Vec::new(), choices }
+    LineRow { mark: DropMark::NONE, good: false, text, asked: Vec::new(), choices }
 }
 
 /// Keeps every entry of the line, or none.
@@ -148,7 +156,7 @@ pub async fn keep(
     Path(job): Path<Uuid>,
     Form(form): Form<LineForm>,
 ) -> Result<Response, Failure> {
-    let mut page = JobPage::open(&who, job).await?;
+    let mut page = open(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
     let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
     // Sent again because the answer never arrived: all of it is stored.
@@ -162,7 +170,7 @@ pub async fn keep(
     let (rows, ready) = read(&who, &mut page, &instrument, &form.line);
     let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.as_ref() != Some(&form.line);
     if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
-        page = JobPage::open(&who, job).await?; // as stored, without what the line supposed
+        page = open(&who, job).await?; // as stored, without what the line supposed
         let station = page.building.stations.first().ok_or(Failure::NotFound)?.clone();
         let reading = ReadingForm {
             id: Uuid::now_v7().to_string(),
@@ -185,10 +193,10 @@ pub async fn keep(
             instrument_id: instrument.id,
             consultant_id: who.person.consultant_id,
             value: entry.checked.value,
-            as_typed: taking::as_typed(&entry.line.reads),
+            as_typed: entry::as_typed(&entry.line.reads),
             questions: entry.asked.join(" "),
             replaces: None,
-            taken_at: taking::moment(&form.at, chrono::Utc::now()),
+            taken_at: entry::moment(&form.at, chrono::Utc::now()),
         };
         if scope.keep_reading(&new).await? == Kept::CorrectedByOther {
             return Err(Failure::Defect("a new reading met another's correction".into()));

@@ -3,9 +3,8 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::job_page::JobPage;
-use crate::taking::moment;
 use axum::response::Redirect;
+use casework::entry::moment;
 use chrono::Utc;
 use serde::Deserialize;
 use store::{Act, Skip};
@@ -35,7 +34,7 @@ pub struct SkipForm {
 
 /// Keeps that a station was passed by and goes on, or takes that back and stays.
 pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -> Result<Redirect, Failure> {
-    let page = JobPage::open(&who, job).await?;
+    let page = super::round::open(&who, job).await?;
     let station = page.building.station(form.station).ok_or(Failure::NotFound)?;
     let scope = who.scope().await?;
     let name = page.station_name(station.id);
@@ -48,7 +47,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
         return Ok(if form.back.is_some() { Redirect::to(&here) } else { onward });
     }
     if let Some(id) = form.back {
-        let row = scope.skips(job).await?.into_iter().find(|s| s.id == id).ok_or(Failure::NotFound)?;
+        let row = page.skip(id).cloned().ok_or(Failure::NotFound)?;
         let act = Act::new(form.id, job, by, at, format!("Came back to {name}"));
         scope.keep_skip(&act, Skip { removed: true, ..row }).await?;
         scope.commit().await?;

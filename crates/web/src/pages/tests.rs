@@ -3,12 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::job_page::JobPage;
 use crate::pages::findings::LONGEST_NOTE;
-use crate::taking::moment;
 use crate::token::Token;
 use crate::view::conflict::between;
-use crate::view::spot;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -17,13 +14,17 @@ use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
 use building::Spot;
+use casework::conflict::{Seen, Shared};
+use casework::entry::moment;
+use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Test, test, tests};
 use notation::Show;
 use serde::Deserialize;
-use store::{Act, Scope, TestRun};
+use store::{Act, Depth, Scope, TestRun};
 use uuid::Uuid;
+use wording::places as spot;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "tests.html")]
@@ -136,11 +137,10 @@ async fn view(
     refused: Option<Refused>,
 ) -> Result<TestsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
-    let page = JobPage::load(scope, job, None).await?;
+    let page = CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?;
     let building = &page.building;
-    let (done, running): (Vec<TestRun>, Vec<TestRun>) =
-        scope.test_runs(job).await?.into_iter().partition(|r| r.result.is_some());
-    let told = |rows: Vec<TestRun>| rows.iter().map(|r| run(&show, building, r, now)).collect::<Vec<_>>();
+    let (done, running): (Vec<&TestRun>, Vec<&TestRun>) = page.tests.iter().partition(|r| r.result.is_some());
+    let told = |rows: Vec<&TestRun>| rows.iter().map(|r| run(&show, building, r, now)).collect::<Vec<_>>();
     let (mut running, mut done) = (told(running), told(done));
     let latest = scope.latest_changes(job, "test_run").await?;
     for r in running.iter_mut().chain(&mut done) {
@@ -148,7 +148,7 @@ async fn view(
     }
     Ok(TestsPage {
         frame: Frame::new(who, token, uri),
-        job: JobFrame { visit: page.visits.first().map(|v| v.id.to_string()), ..page.frame("findings") },
+        job: JobFrame::new(&page, "findings"),
         running,
         done,
         offered: tests()
@@ -162,7 +162,7 @@ async fn view(
 }
 
 /// Why a test would show nothing today; `None` where it may be made.
-fn closed(show: &Show, test: &Test, page: &JobPage) -> Option<String> {
+fn closed(show: &Show, test: &Test, page: &CaseFile) -> Option<String> {
     let least = test.least_span_k?;
     let asked = format!("Closed: it takes {} and more between inside and outside", show.difference(least));
     match page.picture.widest_span() {
@@ -204,20 +204,19 @@ pub async fn start(
     Form(form): Form<StartForm>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, None).await?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let known = test(&form.test).ok_or_else(|| Failure::BadForm("which test".into()))?;
     // What the readings forbid is refused; where they are missing, somebody on site may know better.
     if page.picture.widest_span().is_some() && closed(&who.show(), known, &page).is_some() {
         let again = view(&who, &token, &uri, &scope, job, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
-    let spot = Spot::parse(&scope.building(job).await?, &form.place).unwrap_or_default();
-    let visit = scope.visits(job).await?.into_iter().find(|v| v.ended_at.is_none());
+    let spot = Spot::parse(&page.building, &form.place).unwrap_or_default();
     let at = moment(&form.at, Utc::now());
     let row = TestRun {
         id: form.id,
         job_id: job,
-        visit_id: visit.map(|v| v.id),
+        visit_id: page.open_visit().map(|v| v.id),
         consultant_id: who.person.consultant_id,
         test: known.id.clone(),
         spot,
@@ -260,11 +259,11 @@ pub async fn keep(
     Form(form): Form<ResultForm>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    scope.job(job).await?.ok_or(Failure::NotFound)?;
+    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     if scope.acted(job, form.id).await? {
         return Ok(Redirect::to(&format!("/jobs/{job}/tests")).into_response());
     }
-    let row = scope.test_runs(job).await?.into_iter().find(|r| r.id == id).ok_or(Failure::NotFound)?;
+    let row = page.tests.iter().find(|r| r.id == id).cloned().ok_or(Failure::NotFound)?;
     let known = test(&row.test).ok_or(Failure::NotFound)?;
     let at = moment(&form.at, Utc::now());
     let length = form.note.chars().count();
@@ -280,8 +279,8 @@ pub async fn keep(
         let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
-    let asked = (form.seen.as_str(), form.keep_anyway.as_str());
-    if let Some(conflict) = between(&who, &scope, job, ("test_run", id), asked).await? {
+    let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
+    if let Some(conflict) = between(&who, &scope, job, (Shared::TestRun, id), asked).await? {
         let refused = Refused { run: id, form, why: conflict.said, keep_anyway: Some(conflict.keep_anyway) };
         let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
         return Ok((StatusCode::CONFLICT, again).into_response());

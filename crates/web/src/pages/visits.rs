@@ -3,21 +3,21 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::job_page::JobPage;
 use crate::stations::carried;
-use crate::taking;
 use crate::token::Token;
-use crate::view::instrument::salt_check;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::http::Uri;
 use axum::response::Redirect;
-use building::call::{Call, Construction, FALSE_WET};
+use building::call::{Construction, FALSE_WET};
+use casework::CaseFile;
+use casework::entry;
 use judgment::cautions::{self, LOCAL_CODE};
 use serde::Deserialize;
 use store::Visit;
 use uuid::Uuid;
+use wording::instrument::salt_check;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "round_start.html")]
@@ -55,7 +55,7 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
         id: form.id,
         job_id: job,
         consultant_id: who.person.consultant_id,
-        started_at: taking::moment(&form.at, chrono::Utc::now()),
+        started_at: entry::moment(&form.at, chrono::Utc::now()),
         ended_at: None,
     };
     scope.start_visit(row).await?;
@@ -76,7 +76,7 @@ pub async fn finish(
     Path((job, visit)): Path<(Uuid, Uuid)>,
     Form(form): Form<FinishForm>,
 ) -> Result<Redirect, Failure> {
-    set_end(&who, job, visit, Some(taking::moment(&form.at, chrono::Utc::now()))).await?;
+    set_end(&who, job, visit, Some(entry::moment(&form.at, chrono::Utc::now()))).await?;
     Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
 }
 
@@ -98,7 +98,9 @@ async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime
 }
 
 /// What stands before a round: cautions, where to test, instruments, the way.
-pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Call) -> StartPage {
+pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &CaseFile) -> StartPage {
+    let said = page.call.as_ref().map(|s| s.call.clone()).unwrap_or_default();
+    let call = &said;
     let show = who.show();
     let mut seen = Vec::new();
     for space in &page.building.spaces {
@@ -110,7 +112,7 @@ pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &JobPage, call: &Ca
     }
     StartPage {
         frame: Frame::new(who, token, uri),
-        job: page.frame("round"),
+        job: JobFrame::new(page, "round"),
         last: page
             .visit
             .as_ref()

@@ -2,26 +2,28 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::evidence::{AsOf, Gathered, gather};
 use crate::extract::{Path, Query};
-use crate::job_page::JobPage;
 use crate::token::Token;
-use crate::view::argument::{Argument, Cause, argument, cause_name};
-use crate::view::history::{LastChange, last_change};
-use crate::view::{Frame, JobFrame, Mark};
+use crate::view::last_change::{LastChange, last_change};
+use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::Extension;
 use axum::http::{StatusCode, Uri};
 use axum::response::{IntoResponse, Redirect, Response};
+use casework::evidence::{AsOf, Gathered, gather};
+use casework::{CaseFile, InView};
 use chrono::Utc;
+use drawing::DropMark;
 use hygrothermal::surface::Verdict;
 use judgment::cause::{Diagnosis, causes, diagnose};
 use judgment::cautions::LOCAL_CODE;
+use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, Conclusion, NewConclusion, Scope, TestRun};
+use store::{Act, Conclusion, Depth, NewConclusion, Scope};
 use uuid::Uuid;
+use wording::argument::{Argument, Cause, argument, cause_name};
 
 /// Longest reason, characters.
 const LONGEST_REASON: usize = 2000;
@@ -57,7 +59,7 @@ struct Tab {
     name: String,
     here: bool,
     /// Worst verdict of its surfaces.
-    mark: Mark,
+    mark: DropMark,
     /// Whether somebody concluded on it.
     concluded: bool,
 }
@@ -108,29 +110,22 @@ impl ConclusionForm {
 
 /// A job's evidence on its visit in view and on the one before.
 struct Loaded {
-    page: JobPage,
+    page: CaseFile,
     now: Gathered,
     before: Option<(Diagnosis, String)>,
 }
 
 async fn load(who: &Who, scope: &Scope, job: Uuid, place: Option<Uuid>) -> Result<Loaded, Failure> {
-    let show = who.show();
-    let page = JobPage::load(scope, job, None).await?;
+    let page = CaseFile::load(scope, job, InView::Latest, Depth::Argument).await?;
     if place.is_some_and(|id| page.building.space(id).is_none()) {
         return Err(Failure::NotFound);
     }
-    let call = scope.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
-    let tests: Vec<TestRun> = scope.test_runs(job).await?;
-    let at = page.visit.as_ref().and_then(|v| page.visits.iter().position(|x| x.id == v.id));
-    let earlier = at.and_then(|i| page.visits.get(i + 1)).map(|v| (v.id, show.day(v.started_at)));
-    let before = match earlier {
-        Some((id, day)) => {
-            let page = JobPage::load(scope, job, Some(id)).await?;
-            Some((diagnose(&gather(&show, &page, (&call, &tests), place, AsOf::Visit).case), day))
-        }
-        None => None,
-    };
-    Ok(Loaded { now: gather(&show, &page, (&call, &tests), place, AsOf::Visit), page, before })
+    let now = Utc::now();
+    let before = page.visit_before().map(|earlier| {
+        let day = earlier.visit.as_ref().map(|v| who.show().day(v.started_at)).unwrap_or_default();
+        (diagnose(&gather(&earlier, place, AsOf::Visit, now).case), day)
+    });
+    Ok(Loaded { now: gather(&page, place, AsOf::Visit, now), page, before })
 }
 
 /// What a report says of the causes.
@@ -147,35 +142,34 @@ pub struct Told {
 /// What is said of one place.
 pub struct PlaceTold {
     pub name: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub head: String,
 }
 
 /// The argument for the whole building and for each wet place, with the conclusions drawn from it.
-pub async fn of_visit(who: &Who, scope: &Scope, page: &JobPage) -> Result<Told, Failure> {
-    let call = scope.call_sheet(page.job.id).await?.map(|s| s.call).unwrap_or_default();
-    let tests = scope.test_runs(page.job.id).await?;
+pub fn of_visit(show: &Show, page: &CaseFile) -> Told {
+    let now = Utc::now();
     let of = |space: Option<Uuid>| {
-        let gathered = gather(&who.show(), page, (&call, &tests), space, AsOf::Visit);
+        let gathered = gather(page, space, AsOf::Visit, now);
         let diagnosis = diagnose(&gathered.case);
-        (argument(&page.job, &page.building, &gathered, &diagnosis, None, None), diagnosis)
+        (argument(show, page, &gathered, &diagnosis, None, None), diagnosis)
     };
     let wet = page.building.spaces.iter().filter_map(|s| {
         let worst = page.picture.space(s.id)?.worst().filter(|v| *v != Verdict::Dry)?;
-        Some(PlaceTold { name: s.name.clone(), mark: Mark::from(worst), head: of(Some(s.id)).0.head })
+        Some(PlaceTold { name: s.name.clone(), mark: DropMark::from(worst), head: of(Some(s.id)).0.head })
     });
-    let own = scope.conclusions(page.job.id).await?;
     let (argument, diagnosis) = of(None);
-    Ok(Told {
+    Told {
         argument,
         diagnosis,
         places: wet.collect(),
-        own: standing(&own, page).map(|(row, place)| (place.unwrap_or_default(), concluded(row))).collect(),
-    })
+        own: standing(page).map(|(row, place)| (place.unwrap_or_default(), concluded(row))).collect(),
+    }
 }
 
 /// Conclusions on what is there, that on the whole building first, with the names of their places.
-fn standing<'a>(rows: &'a [Conclusion], page: &'a JobPage) -> impl Iterator<Item = (&'a Conclusion, Option<String>)> {
+fn standing(page: &CaseFile) -> impl Iterator<Item = (&Conclusion, Option<String>)> {
+    let rows = &page.conclusions;
     let whole = rows.iter().filter(|r| r.space_id.is_none()).map(|r| (r, None));
     let of = |s: &building::Space| {
         let row = rows.iter().find(|r| r.space_id == Some(s.id))?;
@@ -215,25 +209,20 @@ async fn view_of(
     let Loaded { page, now, before } = loaded;
     let job = page.job.id;
     let diagnosis = diagnose(&now.case);
-    let shown =
-        argument(&page.job, &page.building, &now, &diagnosis, before.as_ref().map(|(d, _)| d), view.cause.as_deref());
-    let conclusions = scope.conclusions(job).await?;
-    let of = |id: Option<Uuid>| conclusions.iter().find(|r| r.space_id == id);
+    let shown = argument(&who.show(), &page, &now, &diagnosis, before.as_ref().map(|(d, _)| d), view.cause.as_deref());
+    let of = |id: Option<Uuid>| page.conclusions.iter().find(|r| r.space_id == id);
     let tab = |id: Option<Uuid>, name: &str| Tab {
         href: address(job, id),
         name: name.to_owned(),
         here: view.place == id,
-        mark: id.and_then(|id| page.picture.space(id)?.worst()).map_or(Mark::NONE, Mark::from),
+        mark: id.and_then(|id| page.picture.space(id)?.worst()).map_or(DropMark::NONE, DropMark::from),
         concluded: of(id).is_some(),
     };
     let whole = std::iter::once(tab(None, "Whole building"));
-    let kept = match of(view.place) {
-        Some(row) => {
-            let by = scope.consultant_name(row.updated_by).await?.unwrap_or_default();
-            Some(format!("{by}, {}", who.show().moment(row.updated_at)))
-        }
-        None => None,
-    };
+    let kept = of(view.place).map(|row| {
+        let by = page.people.get(&row.updated_by).map(String::as_str).unwrap_or_default();
+        format!("{by}, {}", who.show().moment(row.updated_at))
+    });
     let form = typed.or_else(|| of(view.place).map(ConclusionForm::of)).unwrap_or_default();
     let tick = |c: &'static judgment::cause::Cause| Tick {
         id: &c.id,
@@ -255,7 +244,7 @@ async fn view_of(
         error: None,
         kept,
         last: last_change(who, scope, job, &["conclusion"]).await?,
-        job: page.frame("why"),
+        job: JobFrame::new(&page, "why"),
         local_code: LOCAL_CODE,
     })
 }

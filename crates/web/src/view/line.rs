@@ -1,6 +1,6 @@
 //! The shorthand line as shown: its panel, and each entry previewed.
 
-use super::Mark;
+use drawing::DropMark;
 use uuid::Uuid;
 
 /// The shorthand line's panel.
@@ -15,7 +15,7 @@ pub struct LinePanel {
 
 /// One entry of a line as previewed.
 pub struct LineRow {
-    pub mark: Mark,
+    pub mark: DropMark,
     pub good: bool,
     pub text: String,
     pub asked: Vec<String>,

@@ -1,26 +1,18 @@
 //! View models: text, marks and geometry, ready for templates.
 
-pub mod advice;
-pub mod argument;
 pub mod conflict;
-pub mod history;
-pub mod instrument;
+pub mod last_change;
 pub mod line;
-pub mod log;
-pub mod meter;
 pub mod pages;
-pub mod part;
-pub mod photo;
-pub mod plan;
-pub mod practice_change;
-pub mod question;
-pub mod section;
-pub mod spot;
-pub mod verdict;
 
 use crate::auth::Who;
 use crate::token::Token;
+use building::Place;
+use casework::CaseFile;
+use casework::evidence::Origin;
 use notation::Units;
+use uuid::Uuid;
+use wording::Lead;
 
 /// What every page's frame needs.
 pub struct Frame {
@@ -72,36 +64,38 @@ pub struct JobFrame {
     pub view: &'static str,
 }
 
-/// A figure's origin: what went in, how, and from where.
-#[derive(Clone, Debug)]
-pub struct Working {
-    pub title: String,
-    pub formula: String,
-    pub inputs: Vec<String>,
-    pub source: String,
-    /// The same computation in the calculator, to try other figures.
-    pub link: Option<String>,
-}
-
-/// A verdict's drop mark: id of the symbol, class and word.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Mark {
-    pub symbol: &'static str,
-    pub word: &'static str,
-}
-
-impl Mark {
-    pub const NONE: Self = Self { symbol: "none", word: "not judged" };
-}
-
-impl From<hygrothermal::surface::Verdict> for Mark {
-    fn from(v: hygrothermal::surface::Verdict) -> Self {
-        use hygrothermal::surface::Verdict;
-        match v {
-            Verdict::Condensing => Self { symbol: "wet", word: "condensing" },
-            Verdict::Uncertain => Self { symbol: "unsure", word: "can’t tell" },
-            Verdict::MoldRisk => Self { symbol: "mold", word: "mold risk" },
-            Verdict::Dry => Self { symbol: "dry", word: "dry" },
+impl JobFrame {
+    pub fn new(file: &CaseFile, view: &'static str) -> Self {
+        Self {
+            id: file.job.id.to_string(),
+            name: file.job.name.clone(),
+            visit: file.visit.as_ref().map(|v| v.id.to_string()),
+            view,
         }
+    }
+
+    /// Where a lead goes.
+    pub fn to(&self, lead: &Lead) -> String {
+        let id = &self.id;
+        match lead {
+            Lead::From(Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot))) if spot.id().is_some() => {
+                self.section(spot.id().unwrap_or_default())
+            }
+            Lead::From(Origin::Finding(finding, _)) => format!("/jobs/{id}/findings?at={finding}"),
+            Lead::From(Origin::Test(run, _)) => format!("/jobs/{id}/tests#run-{run}"),
+            Lead::From(Origin::Call) => format!("/jobs/{id}/call"),
+            Lead::From(Origin::Job) => format!("/jobs/{id}/edit"),
+            Lead::From(Origin::Read(Place::Outdoors)) => self.section(Uuid::nil()),
+            Lead::From(Origin::Read(Place::Space(at) | Place::Surface(at))) => self.section(*at),
+            Lead::Look(finding) => format!("/jobs/{id}/findings?search={finding}"),
+            Lead::Test => format!("/jobs/{id}/tests"),
+            Lead::Round => format!("/jobs/{id}/round"),
+        }
+    }
+
+    /// A place on the section of the visit in view.
+    fn section(&self, at: Uuid) -> String {
+        let visit = self.visit.as_ref().map(|v| format!("visit={v}&")).unwrap_or_default();
+        format!("/jobs/{}?{visit}at={at}", self.id)
     }
 }

@@ -3,16 +3,17 @@
 use super::{Record, attachment, file_name, records};
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::evidence::during;
 use crate::extract::Path;
-use crate::job_page::JobPage;
 use crate::pages::why;
-use crate::view::photo::Subject;
 use axum::response::Response;
+use casework::evidence::during;
+use casework::{CaseFile, InView};
 use chrono::{DateTime, NaiveDate, Utc};
 use serde::Serialize;
+use store::Depth;
 use store::{Conclusion, FindingRecord, Photo, PlanRows, TestRun};
 use uuid::Uuid;
+use wording::picture::Subject;
 
 #[derive(Serialize)]
 struct File {
@@ -165,22 +166,22 @@ struct TestRecord {
 /// JSON with the job's frame around the readings.
 pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    let page = JobPage::load(&scope, job, Some(visit)).await?;
+    let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
     let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
-    let found = |f: FindingRecord| FoundRecord {
+    let found = |f: &FindingRecord| FoundRecord {
         place: f.spot.name(&page.building).to_owned(),
-        id: f.what,
+        id: f.what.clone(),
         severity: f.severity,
         value: f.value,
-        note: f.note,
+        note: f.note.clone(),
         found_at_utc: utc(f.found_at),
         gone_at_utc: f.gone_at.map(utc),
     };
-    let tested = |t: TestRun| TestRecord {
+    let tested = |t: &TestRun| TestRecord {
         place: t.spot.name(&page.building).to_owned(),
-        id: t.test,
-        result: t.result,
-        note: t.note,
+        id: t.test.clone(),
+        result: t.result.clone(),
+        note: t.note.clone(),
         started_at_utc: utc(t.started_at),
         ended_at_utc: t.ended_at.map(utc),
     };
@@ -196,26 +197,26 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         taken_at_utc: utc(p.taken_at),
     };
     let photos = page.photos.iter().filter(|p| p.visit_id == Some(visit)).map(photo).collect();
-    let findings = during(page.findings.clone(), page.visit.as_ref()).into_iter().map(found).collect();
+    let findings = during(&page.findings, page.visit.as_ref()).map(found).collect();
     let end = page.visit.as_ref().and_then(|v| v.ended_at);
-    let begun = |t: &TestRun| end.is_none_or(|end| t.started_at <= end);
-    let tests = scope.test_runs(job).await?.into_iter().filter(begun).map(tested).collect();
-    let told = why::of_visit(&who, &scope, &page).await?;
-    let conclusion = |row: Conclusion| ConclusionRecord {
+    let begun = |t: &&TestRun| end.is_none_or(|end| t.started_at <= end);
+    let tests = page.tests.iter().filter(begun).map(tested).collect();
+    let told = why::of_visit(&who.show(), &page);
+    let conclusion = |row: &Conclusion| ConclusionRecord {
         place: row.space_id.and_then(|id| Some(page.building.space(id)?.name.clone())),
-        causes: row.causes,
-        computed: row.computed,
-        reason: row.reason,
+        causes: row.causes.clone(),
+        computed: row.computed.clone(),
+        reason: row.reason.clone(),
     };
     let why = WhyRecord {
         computed: told.diagnosis.causes.iter().map(|r| CauseRecord { id: &r.cause.id, share: r.share }).collect(),
-        conclusions: scope.conclusions(job).await?.into_iter().map(conclusion).collect(),
+        conclusions: page.conclusions.iter().map(conclusion).collect(),
     };
     let file = File {
         why,
         format: "gutteral readings 5",
         absent: page.absent.iter().map(|f| f.what.clone()).collect(),
-        plan: plan_record(scope.plan_rows(job).await?),
+        plan: plan_record(page.decided.clone()),
         findings,
         tests,
         photos,

@@ -7,16 +7,17 @@ pub use json::json;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::job_page::JobPage;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use building::Place;
 use building::ReadingKind;
 use building::entry::Humidity;
 use building::reading::AirState;
+use casework::{CaseFile, InView};
 use notation::Show;
 use serde::Serialize;
 use std::collections::HashSet;
+use store::Depth;
 use store::ReadingRecord;
 use uuid::Uuid;
 
@@ -68,16 +69,16 @@ struct Record {
     reason: String,
 }
 
-async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<JobPage, Failure> {
-    JobPage::load(&who.scope().await?, job, Some(visit)).await
+async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<CaseFile, Failure> {
+    Ok(CaseFile::load(&who.scope().await?, job, InView::Visit(visit), Depth::Visit).await?)
 }
 
-fn records(show: &Show, page: &JobPage) -> Vec<Record> {
+fn records(show: &Show, page: &CaseFile) -> Vec<Record> {
     let replaced: HashSet<Uuid> = page.rows.iter().filter_map(|r| r.replaces).collect();
     page.visit_rows().map(|row| record(show, page, row, replaced.contains(&row.id))).collect()
 }
 
-fn record(show: &Show, page: &JobPage, row: &ReadingRecord, replaced: bool) -> Record {
+fn record(show: &Show, page: &CaseFile, row: &ReadingRecord, replaced: bool) -> Record {
     let there = page.building.station(row.station_id);
     let place = there.map_or(Place::Outdoors, |s| s.place);
     let instrument = page.instrument(row.instrument_id);
@@ -170,7 +171,7 @@ fn attachment(kind: &'static str, name: &str, body: Vec<u8>) -> Response {
 }
 
 /// A file name from a job's name: letters, digits and dashes only.
-fn file_name(page: &JobPage, visit: Uuid, ending: &str) -> String {
+fn file_name(page: &CaseFile, visit: Uuid, ending: &str) -> String {
     let plain: String = page
         .job
         .name

@@ -41,3 +41,9 @@ pub fn ask(show: &Show, question: &Question) -> String {
         ),
     }
 }
+
+/// Every doubt about an entry.
+#[must_use]
+pub fn asked(show: &Show, checked: &casework::entry::Checked) -> Vec<String> {
+    checked.questions.iter().map(|q| ask(show, q)).collect()
+}

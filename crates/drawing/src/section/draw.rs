@@ -1,8 +1,8 @@
 //! The cut as shapes: cells with their air, boundaries with their worst surface, arrows of vapor drive.
 
-use super::super::Mark;
 use super::ladder::{Ladder, ladder};
 use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, SIGNS_PER_LINE, lay_out};
+use crate::DropMark;
 use building::reading::AirState;
 use building::{Boundary, Building, Face, Shell, Side};
 use judgment::picture::{BoundaryState, Picture};
@@ -15,16 +15,25 @@ const LADDER_WIDTH: f64 = 122.0;
 
 /// Everything the template draws.
 pub struct Drawing {
+    /// Width.
     pub width: f64,
+    /// Height.
     pub height: f64,
+    /// Spaces.
     pub cells: Vec<CellView>,
+    /// Boundaries drawn as a band.
     pub bands: Vec<Band>,
+    /// Vapor drives.
     pub arrows: Vec<Arrow>,
+    /// Boundaries to the ground and outdoors.
     pub ends: Vec<End>,
+    /// The outdoor air.
     pub outdoors: Outdoors,
+    /// Height of the ground line.
     pub ground: f64,
     /// Whether the building floats.
     pub afloat: bool,
+    /// What a cabin stands on.
     pub plinths: Vec<Rect>,
     /// Where a vehicle's wheels stand, x.
     pub wheels: Vec<f64>,
@@ -32,6 +41,7 @@ pub struct Drawing {
     pub hull: String,
     /// Lines of a round dwelling's felt as SVG paths, and its crown ring.
     pub felt: Vec<String>,
+    /// The ring of a round dwelling.
     pub ring: Option<Rect>,
 }
 
@@ -90,7 +100,7 @@ pub struct Band {
     pub id: Uuid,
     pub chosen: bool,
     pub path: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub title: String,
     /// Where its drop mark stands; `None` where nothing was judged.
     pub drop: Option<(f64, f64)>,
@@ -103,7 +113,7 @@ pub struct End {
     pub x: f64,
     pub y: f64,
     pub label: &'static str,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub title: String,
 }
 
@@ -246,7 +256,7 @@ fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) 
         .map(|(i, b)| {
             let (dx, dy) = glyph(i);
             let worst = picture.boundaries.iter().find(|s| s.boundary_id == b.id).and_then(|s| s.worst);
-            let mark = worst.map_or(Mark::NONE, Mark::from);
+            let mark = worst.map_or(DropMark::NONE, DropMark::from);
             End {
                 id: b.id,
                 chosen: chosen == Some(b.id),
@@ -344,7 +354,7 @@ fn band(
     chosen: Option<Uuid>,
 ) -> Option<Band> {
     let boundary = building.boundary(state.boundary_id)?;
-    let mark = state.worst.map_or(Mark::NONE, Mark::from);
+    let mark = state.worst.map_or(DropMark::NONE, DropMark::from);
     let drop = state.worst.map(|_| drop_place(layout, edge, boundary.beyond));
     let title = format!("{}: {}", boundary.name, mark.word);
     Some(Band { id: boundary.id, chosen: chosen == Some(boundary.id), path: path(&edge.points), mark, title, drop })

@@ -147,8 +147,8 @@ mod tests {
     /// No text lies over another or outside the sheet, whatever was read, in both unit systems.
     #[test]
     fn nothing_overlaps_and_nothing_is_cut_off() {
-        let cottage = Blueprint::from_toml(include_str!("../../../../stand-ins/data/cottage.toml")).unwrap();
-        let archive = Blueprint::from_toml(include_str!("../../../../stand-ins/data/archive.toml")).unwrap();
+        let cottage = Blueprint::from_toml(include_str!("../../../stand-ins/data/cottage.toml")).unwrap();
+        let archive = Blueprint::from_toml(include_str!("../../../stand-ins/data/archive.toml")).unwrap();
         for plan in Structure::ALL.iter().filter_map(|s| blueprint(*s)).chain([&cottage, &archive]) {
             let mut n = 0;
             let building = plan.build(|| {

@@ -1,7 +1,7 @@
 //! What moisture meters said, in words: wood per cent, and relative scales against themselves.
 
-use super::Mark;
 use building::reading::{WoodState, WoodValue};
+use drawing::DropMark;
 use hygrothermal::quantity::ScaleReading;
 use hygrothermal::wood::{MeterReading, RelativeReading, Species, species_by_id};
 use notation::Show;
@@ -9,14 +9,16 @@ use store::ReadingRecord;
 use uuid::Uuid;
 
 /// Head, text and figures of a wood reading.
-pub fn wood(show: &Show, wood: &WoodValue) -> (Mark, String, String, Vec<(&'static str, String)>) {
+pub fn wood(show: &Show, wood: &WoodValue) -> (DropMark, String, String, Vec<(&'static str, String)>) {
     let (mark, text) = match WoodState::of(wood.value) {
-        WoodState::Dry => (Mark { symbol: "dry", word: "dry" }, "Under 15 %: it may be closed in, better under 13 %."),
+        WoodState::Dry => {
+            (DropMark { symbol: "dry", word: "dry" }, "Under 15 %: it may be closed in, better under 13 %.")
+        }
         WoodState::Damp => {
-            (Mark { symbol: "mold", word: "damp" }, "15 to 19 %: do not close it in; find what feeds it.")
+            (DropMark { symbol: "mold", word: "damp" }, "15 to 19 %: do not close it in; find what feeds it.")
         }
         WoodState::Wet => {
-            (Mark { symbol: "wet", word: "wet" }, "19 % and more is wet by most codes; decay becomes possible.")
+            (DropMark { symbol: "wet", word: "wet" }, "19 % and more is wet by most codes; decay becomes possible.")
         }
     };
     let figures = vec![

@@ -1,9 +1,10 @@
 //! A surface's verdict in sentences, with its working.
 
-use super::{Mark, Working};
+use crate::Working;
 use building::Surface;
 use building::reading::AirState;
 use calculator::address;
+use drawing::DropMark;
 use hygrothermal::air::Over;
 use hygrothermal::surface::{Accuracy, Instrument, Judged, Verdict};
 use judgment::picture::SurfaceRead;
@@ -11,14 +12,17 @@ use notation::Show;
 
 /// Headline and sentence of a verdict.
 pub struct Told {
-    pub mark: Mark,
+    /// Drop mark.
+    pub mark: DropMark,
+    /// In a few words.
     pub head: &'static str,
+    /// In a sentence or two.
     pub text: String,
 }
 
 /// What a judged surface means, in words.
 pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged) -> Told {
-    let mark = Mark::from(judged.verdict);
+    let mark = DropMark::from(judged.verdict);
     let t = show.temperature(read.t.get());
     let material = surface.material.words();
     let limit = show.percent(judged.condensing_rh);

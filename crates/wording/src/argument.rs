@@ -1,10 +1,11 @@
 //! A diagnosis in words, bars and links.
 
-use crate::evidence::Gathered;
-use building::Building;
+use crate::evidence::{self as words_of, Lead};
+use casework::CaseFile;
+use casework::evidence::{Gathered, Source};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
-use store::Job;
+use notation::Show;
 
 /// Causes under this share stand together as others.
 const WORTH_SAYING: f64 = 0.03;
@@ -17,13 +18,17 @@ const BLOCK: f64 = 0.6;
 pub struct Argument {
     /// What can be said, in a sentence or two.
     pub head: String,
+    /// In a sentence or two.
     pub text: String,
     /// Red flags: what to do.
     pub flags: Vec<&'static str>,
+    /// Causes, likeliest first.
     pub causes: Vec<Cause>,
     /// How many others there are, and their share together.
     pub others: (usize, String),
+    /// Tests most useful next.
     pub next: Vec<NextTest>,
+    /// What no likely cause accounts for.
     pub unexplained: Vec<Line>,
     /// Whether anything is known at all.
     pub known: bool,
@@ -31,17 +36,27 @@ pub struct Argument {
 
 /// A cause with its bar and its argument.
 pub struct Cause {
+    /// Id.
     pub id: &'static str,
+    /// Name.
     pub name: &'static str,
+    /// Its share, as a belief.
     pub share: String,
+    /// How likely it is active.
     pub acts: String,
     /// Width of its bar and place of the mark where it stood before, 0 to 100.
     pub bar: String,
+    /// Where it stood on the visit before.
     pub before: Option<String>,
+    /// Whether it is the one in view.
     pub chosen: bool,
+    /// Evidence for it.
     pub speaks_for: Vec<Line>,
+    /// Evidence against it.
     pub speaks_against: Vec<Line>,
+    /// What would change it.
     pub missing: Vec<Line>,
+    /// How it came about.
     pub working: ShareWorking,
 }
 
@@ -61,10 +76,12 @@ pub struct ShareWorking {
 pub struct Line {
     /// One to four.
     pub blocks: usize,
+    /// What it is.
     pub words: String,
+    /// Why it counts.
     pub why: &'static str,
-    /// Where it came from: words and address.
-    pub sources: Vec<(String, String)>,
+    /// Where it came from: words, and where they lead.
+    pub sources: Vec<(String, Lead)>,
 }
 
 impl Line {
@@ -76,11 +93,15 @@ impl Line {
 
 /// A test that would tell more.
 pub struct NextTest {
+    /// Name.
     pub name: &'static str,
     /// How far it would move the ranking, in per cent.
     pub moves: String,
+    /// What it takes.
     pub takes: String,
+    /// How it begins.
     pub first: &'static str,
+    /// What it may show, and what that means.
     pub results: &'static [(String, String, String)],
 }
 
@@ -100,13 +121,14 @@ pub fn percent(share: f64) -> String {
 
 /// A diagnosis with its evidence's sources. `wanted` names the cause whose argument is shown.
 pub fn argument(
-    job: &Job,
-    building: &Building,
+    show: &Show,
+    file: &CaseFile,
     gathered: &Gathered,
     diagnosis: &Diagnosis,
     before: Option<&Diagnosis>,
     wanted: Option<&str>,
 ) -> Argument {
+    let teller = Teller { show, file, gathered };
     let shown = diagnosis.causes.iter().filter(|r| r.share >= WORTH_SAYING).count().max(3);
     let chosen = wanted.filter(|id| diagnosis.cause(id).is_some());
     let chosen = chosen.or(diagnosis.causes.first().map(|r| r.cause.id.as_str()));
@@ -120,16 +142,16 @@ pub fn argument(
             bar: format!("{:.1}", 100.0 * r.share),
             before: at,
             chosen: chosen == Some(r.cause.id.as_str()),
-            speaks_for: r.speaks_for.iter().map(|s| line(gathered, s)).collect(),
-            speaks_against: r.speaks_against.iter().map(|s| line(gathered, s)).collect(),
-            missing: missing(job, building, gathered, &r.cause.id),
-            working: working(gathered, r),
+            speaks_for: r.speaks_for.iter().map(|s| teller.line(s)).collect(),
+            speaks_against: r.speaks_against.iter().map(|s| teller.line(s)).collect(),
+            missing: teller.missing(&r.cause.id),
+            working: teller.working(r),
         }
     };
     let wanted_below = diagnosis.causes.iter().skip(shown).filter(|r| Some(r.cause.id.as_str()) == chosen);
     let rest: f64 = diagnosis.causes.iter().skip(shown).map(|r| r.share).sum();
     let next: Vec<NextTest> = diagnosis.next_tests.iter().take(3).map(next_test).collect();
-    let (head, text) = sentence(gathered, diagnosis, next.first());
+    let (head, text) = teller.sentence(diagnosis, next.first());
     Argument {
         head,
         text,
@@ -137,34 +159,107 @@ pub fn argument(
         causes: diagnosis.causes.iter().take(shown).chain(wanted_below).map(one).collect(),
         others: (diagnosis.causes.len() - shown, percent(rest)),
         next,
-        unexplained: diagnosis.unexplained.iter().map(|(e, o)| unexplained(gathered, e, o)).collect(),
+        unexplained: diagnosis.unexplained.iter().map(|(e, o)| teller.evidence(e, o, 1)).collect(),
         known: gathered.of_the_building(),
     }
 }
 
-fn sentence(gathered: &Gathered, d: &Diagnosis, next: Option<&NextTest>) -> (String, String) {
-    let would = next.map_or_else(String::new, |t| format!(" {} would tell most.", t.name));
-    match &d.conclusion {
-        Conclusion::Acting(ids) => {
-            let names: Vec<String> = ids.iter().map(|id| cause_name(id).to_owned()).collect();
-            let head = match names.as_slice() {
-                [one] => format!("{one} leads."),
-                all => format!("{} act together.", joined(all)),
+/// What a diagnosis is told from.
+struct Teller<'a> {
+    show: &'a Show,
+    file: &'a CaseFile,
+    gathered: &'a Gathered,
+}
+
+impl Teller<'_> {
+    fn sentence(&self, d: &Diagnosis, next: Option<&NextTest>) -> (String, String) {
+        let would = next.map_or_else(String::new, |t| format!(" {} would tell most.", t.name));
+        match &d.conclusion {
+            Conclusion::Acting(ids) => {
+                let names: Vec<String> = ids.iter().map(|id| cause_name(id).to_owned()).collect();
+                let head = match names.as_slice() {
+                    [one] => format!("{one} leads."),
+                    all => format!("{} act together.", joined(all)),
+                };
+                let leads = ids.first().and_then(|id| cause(id)).map(|c| c.leads.as_str()).unwrap_or_default();
+                let best = ids.iter().filter_map(|id| d.cause(id)?.speaks_for.first());
+                let best: Vec<String> = best.map(|s| lower(&self.line(s).words)).collect();
+                let rests = if best.is_empty() {
+                    String::new()
+                } else {
+                    format!(" It rests most on this: {}.", best.join("; "))
+                };
+                (head, format!("{leads}{rests}"))
+            }
+            Conclusion::Close(a, b) => {
+                let head = format!("Close: {} or {}.", lower(cause_name(a)), lower(cause_name(b)));
+                (head, format!("What is known does not tell them apart.{would}"))
+            }
+            Conclusion::CantTell => {
+                ("It can’t be told yet.".into(), format!("Too little speaks clearly for one cause.{would}"))
+            }
+        }
+    }
+
+    /// What a piece of evidence is called, as it turned out.
+    fn words(&self, e: &Evidence, o: &Outcome) -> String {
+        let first = self.gathered.sources.get(&e.id).and_then(|s| s.first());
+        let figure = first.map(|s| words_of::amount(self.show, s)).unwrap_or_default();
+        match &o.when {
+            When::Under(_) if !figure.is_empty() => format!("{}: {figure}", outcome_words(e, o)),
+            _ => outcome_words(e, o),
+        }
+    }
+
+    fn sources(&self, id: &str) -> Vec<(String, Lead)> {
+        let all = self.gathered.sources.get(id).map(Vec::as_slice).unwrap_or_default();
+        let told = |s: &Source| (words_of::origin(&self.file.building, s.from).to_owned(), Lead::From(s.from));
+        let mut out: Vec<(String, Lead)> = all.iter().map(told).collect();
+        out.dedup();
+        out
+    }
+
+    fn line(&self, s: &Spoke) -> Line {
+        self.evidence(s.evidence, s.outcome, blocks(s.weight))
+    }
+
+    fn evidence(&self, e: &'static Evidence, o: &'static Outcome, blocks: usize) -> Line {
+        Line { blocks, words: self.words(e, o), why: &e.why, sources: self.sources(&e.id) }
+    }
+
+    fn working(&self, r: &Ranked) -> ShareWorking {
+        let [before, known] = r.log_odds;
+        let spoken = || r.speaks_for.iter().chain(&r.speaks_against);
+        let listed: f64 = spoken().map(|s| s.weight).sum();
+        ShareWorking {
+            before: [format!("{:.3}", before.exp()), weight(before)],
+            weights: spoken().map(|s| (self.words(s.evidence, s.outcome), weight(s.weight))).collect(),
+            rest: weight(known - listed),
+            after: weight(before + known),
+        }
+    }
+
+    /// What nobody knows yet and would move this cause most.
+    fn missing(&self, id: &str) -> Vec<Line> {
+        let Some(at) = judgment::cause::causes().iter().position(|c| c.id == id) else { return Vec::new() };
+        let most = |e: &Evidence| e.outcomes.iter().map(|o| o.weights[at].abs()).fold(0.0, f64::max);
+        let sensible = |e: &Evidence| {
+            let fits = finding(&e.id).is_none_or(|f| f.fits(self.file.job.structure, &self.file.building));
+            let asked = e.after.is_empty() || e.after.iter().any(|f| self.gathered.case.has(f));
+            fits && asked && !e.never.contains(&self.file.job.structure)
+        };
+        let mut open: Vec<&Evidence> =
+            evidences().iter().filter(|e| !self.gathered.case.knows(&e.id) && sensible(e)).collect();
+        open.sort_by(|a, b| most(b).total_cmp(&most(a)));
+        let told = |e: &&'static Evidence| {
+            let (words, place, lead) = match (finding(&e.id), test(&e.id)) {
+                (Some(f), _) => (f.name.clone(), "look", Lead::Look(&f.id)),
+                (_, Some(t)) => (t.name.clone(), "test", Lead::Test),
+                _ => return None,
             };
-            let leads = ids.first().and_then(|id| cause(id)).map(|c| c.leads.as_str()).unwrap_or_default();
-            let best = ids.iter().filter_map(|id| d.cause(id)?.speaks_for.first());
-            let best: Vec<String> = best.map(|s| lower(&line(gathered, s).words)).collect();
-            let rests =
-                if best.is_empty() { String::new() } else { format!(" It rests most on this: {}.", best.join("; ")) };
-            (head, format!("{leads}{rests}"))
-        }
-        Conclusion::Close(a, b) => {
-            let head = format!("Close: {} or {}.", lower(cause_name(a)), lower(cause_name(b)));
-            (head, format!("What is known does not tell them apart.{would}"))
-        }
-        Conclusion::CantTell => {
-            ("It can’t be told yet.".into(), format!("Too little speaks clearly for one cause.{would}"))
-        }
+            Some(Line { blocks: blocks(most(e)), words, why: &e.why, sources: vec![(place.into(), lead)] })
+        };
+        open.iter().filter_map(told).take(MOST_MISSING).collect()
     }
 }
 
@@ -182,15 +277,6 @@ fn joined(names: &[String]) -> String {
 pub fn lower(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |c| c.to_lowercase().chain(letters).collect())
-}
-
-/// What a piece of evidence is called, as it turned out.
-fn words(gathered: &Gathered, e: &Evidence, o: &Outcome) -> String {
-    let figure = gathered.sources.get(&e.id).and_then(|s| s.first()).map(|s| s.words.clone()).unwrap_or_default();
-    match &o.when {
-        When::Under(_) if !figure.is_empty() => format!("{}: {figure}", outcome_words(e, o)),
-        _ => outcome_words(e, o),
-    }
 }
 
 /// What an outcome of a piece of evidence is called.
@@ -211,67 +297,11 @@ fn blocks(weight: f64) -> usize {
     ((weight.abs() / BLOCK).round() as usize).clamp(1, 4)
 }
 
-fn sources(gathered: &Gathered, id: &str) -> Vec<(String, String)> {
-    let all = gathered.sources.get(id).map(Vec::as_slice).unwrap_or_default();
-    let place = |words: &str| if words.is_empty() { "the job".to_owned() } else { words.to_owned() };
-    let mut out: Vec<(String, String)> = all.iter().map(|s| (place(&s.place), s.href.clone())).collect();
-    out.dedup();
-    out
-}
-
-fn line(gathered: &Gathered, s: &Spoke) -> Line {
-    Line {
-        blocks: blocks(s.weight),
-        words: words(gathered, s.evidence, s.outcome),
-        why: &s.evidence.why,
-        sources: sources(gathered, &s.evidence.id),
-    }
-}
-
-fn unexplained(gathered: &Gathered, e: &'static Evidence, o: &'static Outcome) -> Line {
-    Line { blocks: 1, words: words(gathered, e, o), why: &e.why, sources: sources(gathered, &e.id) }
-}
-
 /// A weight with its sign: `+1.41`.
 pub fn weight(w: f64) -> String {
     // Never a negative zero.
     let w = if w.abs() < 0.005 { 0.0 } else { w };
     format!("{w:+.2}").replace('-', "−")
-}
-
-fn working(gathered: &Gathered, r: &Ranked) -> ShareWorking {
-    let [before, known] = r.log_odds;
-    let spoken = || r.speaks_for.iter().chain(&r.speaks_against);
-    let listed: f64 = spoken().map(|s| s.weight).sum();
-    ShareWorking {
-        before: [format!("{:.3}", before.exp()), weight(before)],
-        weights: spoken().map(|s| (words(gathered, s.evidence, s.outcome), weight(s.weight))).collect(),
-        rest: weight(known - listed),
-        after: weight(before + known),
-    }
-}
-
-/// What nobody knows yet and would move this cause most.
-fn missing(job: &Job, building: &Building, gathered: &Gathered, id: &str) -> Vec<Line> {
-    let Some(at) = judgment::cause::causes().iter().position(|c| c.id == id) else { return Vec::new() };
-    let most = |e: &Evidence| e.outcomes.iter().map(|o| o.weights[at].abs()).fold(0.0, f64::max);
-    let sensible = |e: &Evidence| {
-        let fits = finding(&e.id).is_none_or(|f| f.fits(job.structure, building));
-        let asked = e.after.is_empty() || e.after.iter().any(|f| gathered.case.has(f));
-        fits && asked && !e.never.contains(&job.structure)
-    };
-    let mut open: Vec<&Evidence> = evidences().iter().filter(|e| !gathered.case.knows(&e.id) && sensible(e)).collect();
-    open.sort_by(|a, b| most(b).total_cmp(&most(a)));
-    let told = |e: &&'static Evidence| {
-        let (words, href) = match (finding(&e.id), test(&e.id)) {
-            (Some(f), _) => (f.name.clone(), format!("/jobs/{}/findings?search={}", job.id, f.id)),
-            (_, Some(t)) => (t.name.clone(), format!("/jobs/{}/tests", job.id)),
-            _ => return None,
-        };
-        let place = if test(&e.id).is_some() { "test" } else { "look" };
-        Some(Line { blocks: blocks(most(e)), words, why: &e.why, sources: vec![(place.into(), href)] })
-    };
-    open.iter().filter_map(told).take(MOST_MISSING).collect()
 }
 
 fn next_test(t: &judgment::cause::NextTest) -> NextTest {

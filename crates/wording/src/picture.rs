@@ -1,42 +1,38 @@
 //! A picture with its marks, ready to show.
 
-use super::part::part;
-use crate::job_page::JobPage;
+use crate::part::part;
 use building::Spot;
 use building::{Building, Place};
+use casework::CaseFile;
+use drawing::{DrawnMark, drawn};
 use judgment::finding::finding;
 use notation::Show;
-use photograph::{Mark, Shape, tall};
+use photograph::{Mark, tall};
 use store::{FindingRecord, Photo};
 use uuid::Uuid;
 
 /// A picture.
 pub struct Shown {
+    /// Id.
     pub id: Uuid,
-    /// Address of its own page; its files are below it.
-    pub href: String,
+    /// The job it belongs to.
+    pub job_id: Uuid,
+    /// Name.
     pub name: String,
+    /// Note.
     pub note: String,
     /// Where it was taken, or which finding it shows.
     pub place: String,
+    /// When.
     pub when: String,
+    /// Width.
     pub width: i32,
+    /// Height.
     pub height: i32,
     /// Height of the drawing over it, whose width is 1000.
     pub tall: i32,
-    pub marks: Vec<Drawn>,
-}
-
-/// A mark as lines.
-pub struct Drawn {
-    pub arrow: Option<[i32; 4]>,
-    pub circle: Option<[i32; 3]>,
-    pub words: String,
-    /// Where the words stand.
-    pub at: (i32, i32),
-    /// Whether they stand to the left of it, and how far below their line.
-    pub left: bool,
-    pub down: i32,
+    /// Marks on it.
+    pub marks: Vec<DrawnMark>,
 }
 
 impl Shown {
@@ -52,7 +48,9 @@ impl Shown {
 /// What a picture belongs to: a finding, or a place as a finding has one.
 #[derive(Clone, Copy, Default, PartialEq, Eq)]
 pub struct Subject {
+    /// The finding it shows.
     pub finding: Option<Uuid>,
+    /// Its place.
     pub spot: Spot,
 }
 
@@ -65,11 +63,13 @@ impl Subject {
         found.or_else(|| Some(Self { finding: None, spot: Spot::parse(building, text)? }))
     }
 
+    /// Of a picture.
     pub fn of(photo: &Photo) -> Self {
         let spot = photo.spot;
         Self { finding: photo.finding_id, spot }
     }
 
+    /// Id.
     pub fn id(self) -> Option<Uuid> {
         self.finding.or_else(|| self.spot.id())
     }
@@ -89,7 +89,7 @@ impl Subject {
     }
 }
 
-/// A picture for a page.
+/// A picture for a file.
 pub fn shown(show: &Show, building: &Building, findings: &[FindingRecord], row: &Photo) -> Shown {
     let marks = part("marks of a photo", || {
         let marks: Vec<Mark> = serde_json::from_value(row.marks.clone()).unwrap_or_default();
@@ -97,7 +97,7 @@ pub fn shown(show: &Show, building: &Building, findings: &[FindingRecord], row: 
     });
     Shown {
         id: row.id,
-        href: format!("/jobs/{}/photos/{}", row.job_id, row.id),
+        job_id: row.job_id,
         name: row.name.clone(),
         note: row.note.clone(),
         place: Subject::of(row).name(building, findings),
@@ -110,31 +110,11 @@ pub fn shown(show: &Show, building: &Building, findings: &[FindingRecord], row: 
 }
 
 /// The pictures taken at a place, the latest first.
-pub fn pictures(show: &Show, page: &JobPage, place: Place) -> Vec<Shown> {
+pub fn pictures(show: &Show, file: &CaseFile, place: Place) -> Vec<Shown> {
     let here = Spot::from(place);
     if here == Spot::Whole {
         return Vec::new();
     }
-    let taken = page.photos.iter().rev().filter(|p| Subject::of(p).place(&page.findings) == here);
-    taken.map(|p| shown(show, &page.building, &page.findings, p)).collect()
-}
-
-fn drawn(mark: Mark) -> Drawn {
-    let words = mark.words;
-    match mark.shape {
-        // Words stand at the foot of an arrow, away from its shaft, or beside a circle, on the side where there is room.
-        Shape::Arrow { from, to } => Drawn {
-            arrow: Some([from.0, from.1, to.0, to.1]),
-            circle: None,
-            words,
-            at: from,
-            left: from.0 > 700 || (from.0 < to.0 && from.0 > 250),
-            down: if to.1 < from.1 { 42 } else { -16 },
-        },
-        Shape::Circle { at, r } => {
-            let left = at.0.saturating_add(r) > 700;
-            let x = if left { at.0.saturating_sub(r) } else { at.0.saturating_add(r) };
-            Drawn { arrow: None, circle: Some([at.0, at.1, r]), words, at: (x, at.1), left, down: 10 }
-        }
-    }
+    let taken = file.photos.iter().rev().filter(|p| Subject::of(p).place(&file.findings) == here);
+    taken.map(|p| shown(show, &file.building, &file.findings, p)).collect()
 }

@@ -1,28 +1,10 @@
 //! What was changed, in words: who, when, what, before and after.
 
-use crate::auth::Who;
-use crate::error::Failure;
 use judgment::finding::{finding, test};
 use notation::Show;
 use notation::unit::{self, Kind};
 use serde_json::Value;
-use store::{Change, RowChange, Scope};
-use uuid::Uuid;
-
-/// The latest change that can still be undone, for an undo button.
-pub struct LastChange {
-    pub id: Uuid,
-    pub what: String,
-    pub when: String,
-    pub who: String,
-}
-
-/// The latest change of these tables that is neither an undoing, nor undone, nor the opening of the job.
-pub async fn last_change(who: &Who, scope: &Scope, job: Uuid, tables: &[&str]) -> Result<Option<LastChange>, Failure> {
-    let Some(last) = scope.last_undoable(job, tables).await? else { return Ok(None) };
-    let by = scope.consultant_name(last.by).await?.unwrap_or_default();
-    Ok(Some(LastChange { id: last.id, what: last.what, when: who.show().moment(last.at), who: by }))
-}
+use store::{Change, RowChange};
 
 /// How a column is told.
 enum Told {
@@ -101,7 +83,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
         "plan_step" | "plan_figure" => {
             let id = change.after.get("fix").and_then(Value::as_str).unwrap_or_default();
             let of = name(&change.after).replace('_', " ");
-            let fix = super::plan::fix_name(id);
+            let fix = crate::plan::fix_name(id);
             if of.is_empty() { fix.to_owned() } else { format!("{fix}, {of}") }
         }
         "school" => {

@@ -1,10 +1,9 @@
 //! A job's plan as it stands now: what is known, what was decided, and what follows from both.
 
-use crate::auth::Who;
-use crate::error::Failure;
 use crate::evidence::{AsOf, Gathered, gather};
-use crate::job_page::JobPage;
+use crate::file::CaseFile;
 use building::reading::Observed;
+use chrono::{DateTime, Utc};
 use hygrothermal::wood::MeterReading;
 use judgment::cause::{Diagnosis, cause, diagnose};
 use judgment::plan::{
@@ -13,7 +12,8 @@ use judgment::plan::{
 };
 use notation::Show;
 use std::collections::BTreeMap;
-use store::{PlanRows, PriceBook, Scope, StepDecision};
+use std::sync::OnceLock;
+use store::StepDecision;
 use uuid::Uuid;
 
 /// Steps that put a machine under test.
@@ -33,7 +33,9 @@ pub enum ChosenBy {
 }
 
 /// Everything a plan's page and report are made of.
-pub struct Planned {
+pub struct Planned<'a> {
+    /// The job it is for.
+    pub file: &'a CaseFile,
     /// As it is now.
     pub gathered: Gathered,
     /// As it was on the visit.
@@ -44,33 +46,32 @@ pub struct Planned {
     pub own: bool,
     /// Places with a conclusion of their own, and its causes.
     pub of_places: Vec<(String, Vec<&'static str>)>,
+    /// Approaches settled, by question.
     pub choices: Choices,
+    /// Who settled each.
     pub chosen_by: BTreeMap<&'static str, ChosenBy>,
+    /// The plan.
     pub plan: Plan,
-    pub rows: PlanRows,
-    pub book: PriceBook,
     typed: BTreeMap<(String, String), String>,
     wood: Vec<(Uuid, f64, f64)>,
+    sized: OnceLock<Vec<(Sizing, Cost)>>,
 }
 
-impl Planned {
-    /// Makes the plan with the readings of the visit in view and everything else as it is now.
-    pub async fn load(who: &Who, scope: &Scope, page: &JobPage) -> Result<Self, Failure> {
-        let job = page.job.id;
-        let call = scope.call_sheet(job).await?.map(|s| s.call).unwrap_or_default();
-        let tests = scope.test_runs(job).await?;
-        let show = who.show();
-        let mut gathered = gather(&show, page, (&call, &tests), None, AsOf::Now);
+impl<'a> Planned<'a> {
+    /// Makes the plan with the readings of the visit in view and everything else as it is now. `clock` tells the days of
+    /// whoever asks.
+    #[must_use]
+    pub fn of(file: &'a CaseFile, clock: &Show, now: DateTime<Utc>) -> Self {
+        let mut gathered = gather(file, None, AsOf::Now, now);
         // What was mended since no longer speaks of the cause, but it was the cause.
-        let diagnosis = diagnose(&gather(&show, page, (&call, &tests), None, AsOf::Visit).case);
-        let mut conclusions = scope.conclusions(job).await?;
-        let mut concluded = |space: Option<Uuid>| {
-            let row = conclusions.swap_remove(conclusions.iter().position(|r| r.space_id == space)?);
-            let known = row.causes.iter().filter_map(|id| cause(id));
+        let diagnosis = diagnose(&gather(file, None, AsOf::Visit, now).case);
+        let concluded = |space: Option<Uuid>| {
+            let drawn = file.conclusions.iter().find(|c| c.space_id == space)?;
+            let known = drawn.causes.iter().filter_map(|id| cause(id));
             Some(known.map(|c| c.id.as_str()).collect::<Vec<&'static str>>())
         };
         let whole = concluded(None);
-        let spaces = page.building.spaces.iter();
+        let spaces = file.building.spaces.iter();
         let of_places: Vec<_> = spaces.filter_map(|s| Some((s.name.clone(), concluded(Some(s.id))?))).collect();
         let own = whole.is_some();
         let mut causes = whole.unwrap_or_else(|| diagnosis.acting());
@@ -79,48 +80,46 @@ impl Planned {
                 causes.push(id);
             }
         }
-        let rows = scope.plan_rows(job).await?;
-        if let Some(days) = days_under_test(&show, page, &rows.steps) {
+        if let Some(days) = days_under_test(clock, file) {
             // The id is one the table knows; a test says so.
             let _ = gathered.case.figure("dehumidifier_days", days);
         }
-        let typed = rows.figures.iter().map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect();
-        let practice = scope.practice_schools().await?;
-        let wood = wood_series(page);
+        let figures = file.decided.figures.iter();
         let mut planned = Self {
+            file,
             choices: Choices::of(&gathered.case, &BTreeMap::new()),
             chosen_by: BTreeMap::new(),
             plan: Plan { steps: Vec::new(), refused: Vec::new() },
-            book: scope.price_book().await?,
             gathered,
             diagnosis,
             causes,
             own,
             of_places,
-            rows,
-            typed,
-            wood,
+            typed: figures.map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect(),
+            wood: wood_series(file),
+            sized: OnceLock::new(),
         };
-        planned.choose(page, &practice);
-        let left_out: Vec<&str> =
-            planned.rows.steps.iter().filter(|s| !s.left_out.is_empty()).map(|s| s.fix.as_str()).collect();
+        planned.choose();
+        let left_out = file.decided.steps.iter().filter(|s| !s.left_out.is_empty());
+        let left_out: Vec<&str> = left_out.map(|s| s.fix.as_str()).collect();
         planned.plan = plan(&planned.gathered.case, &planned.causes, &planned.choices, &left_out);
-        Ok(planned)
+        planned
     }
 
     /// Settles every question: by somebody for the job, else by the practice, else by this building's figures, else by
     /// what is known.
-    fn choose(&mut self, page: &JobPage, practice: &BTreeMap<String, String>) {
+    fn choose(&mut self) {
+        let file = self.file;
         let mut chosen: BTreeMap<&'static str, &'static str> = BTreeMap::new();
         let mut by = BTreeMap::new();
         let school = |q: &str, id: &str| question(q).and_then(|q| Some((q.id.as_str(), q.school(id)?.id.as_str())));
-        for (q, id) in practice {
+        for (q, id) in &file.practice_schools {
             if let Some((q, s)) = school(q, id) {
                 chosen.insert(q, s);
                 by.insert(q, ChosenBy::Practice);
             }
         }
-        for row in &self.rows.schools {
+        for row in &file.decided.schools {
             if let Some((q, s)) = school(&row.question, &row.choice) {
                 chosen.insert(q, s);
                 by.insert(q, ChosenBy::Job);
@@ -129,7 +128,7 @@ impl Planned {
         self.choices = Choices::of(&self.gathered.case, &chosen);
         let open: Vec<&'static Question> = questions().iter().filter(|q| !by.contains_key(q.id.as_str())).collect();
         for q in open {
-            let pointed = both_sides(&self.site(page), q).and_then(|b| b.points_to);
+            let pointed = both_sides(&self.site(), q).and_then(|b| b.points_to);
             by.insert(&q.id, if pointed.is_some() { ChosenBy::Figures } else { ChosenBy::Case });
             if let Some(school) = pointed {
                 chosen.insert(&q.id, school);
@@ -140,13 +139,15 @@ impl Planned {
     }
 
     /// What sizes rest on.
-    pub fn site<'a>(&'a self, page: &'a JobPage) -> Site<'a> {
+    #[must_use]
+    pub fn site(&self) -> Site<'_> {
+        let file = self.file;
         Site {
-            building: &page.building,
-            picture: &page.picture,
+            building: &file.building,
+            picture: &file.picture,
             wood: &self.wood,
-            climate: page.job.climate,
-            design_outdoor_c: page.job.design_outdoor_c,
+            climate: file.job.climate,
+            design_outdoor_c: file.job.design_outdoor_c,
             case: &self.gathered.case,
             choices: &self.choices,
             typed: &self.typed,
@@ -154,32 +155,53 @@ impl Planned {
     }
 
     /// The situation its tables are asked in.
+    #[must_use]
     pub fn situation(&self) -> Situation<'_> {
         Situation { plan: self.plan.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) }
     }
 
-    /// A step of it sized and priced.
-    pub fn sized(&self, page: &JobPage, step: &Step) -> (Sizing, Cost) {
-        let sizing = size(&self.site(page), step.fix);
-        let cost = Cost::of(step.who, &sizing, &self.book.cents);
-        (sizing, cost)
+    /// What was decided about a fix.
+    #[must_use]
+    pub fn decided(&self, fix: &str) -> Option<&'a StepDecision> {
+        self.file.decided.steps.iter().find(|s| s.fix == fix)
+    }
+
+    /// What stands behind its amounts.
+    #[must_use]
+    pub fn currency(&self) -> &'a str {
+        &self.file.book.currency
+    }
+
+    /// Every step with its size and price, computed once.
+    pub fn sized(&self) -> impl Iterator<Item = (&Step, &(Sizing, Cost))> {
+        let sized = self.sized.get_or_init(|| {
+            let one = |step: &Step| {
+                let sizing = size(&self.site(), step.fix);
+                let cost = Cost::of(step.who, &sizing, &self.file.book.cents);
+                (sizing, cost)
+            };
+            self.plan.steps.iter().map(one).collect()
+        });
+        self.plan.steps.iter().zip(sized)
     }
 
     /// Questions asked of this plan, with their sides.
-    pub fn asked(&self, page: &JobPage) -> Vec<(&'static Question, Option<BothSides>)> {
+    #[must_use]
+    pub fn asked(&self) -> Vec<(&'static Question, Option<BothSides>)> {
         let situation = self.situation();
         let asked = questions().iter().filter(|q| q.is_asked(&situation));
-        asked.map(|q| (q, both_sides(&self.site(page), q))).collect()
+        asked.map(|q| (q, both_sides(&self.site(), q))).collect()
     }
 }
 
 /// Days over which a dehumidifier was read since it was put in or put right; `None` before that.
-fn days_under_test(show: &Show, page: &JobPage, steps: &[StepDecision]) -> Option<f64> {
-    let since = steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
+fn days_under_test(clock: &Show, file: &CaseFile) -> Option<f64> {
+    let since =
+        file.decided.steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
     // The day is one of the person's own time zone.
-    let since = show.instant(since.and_time(chrono::NaiveTime::MIN))?.timestamp_millis();
+    let since = clock.instant(since.and_time(chrono::NaiveTime::MIN))?.timestamp_millis();
     let mut read: BTreeMap<Uuid, (i64, i64)> = BTreeMap::new();
-    let water = page.ever.iter().filter(|r| matches!(r.observed, Observed::Water(_)) && r.taken_ms >= since);
+    let water = file.ever.iter().filter(|r| matches!(r.observed, Observed::Water(_)) && r.taken_ms >= since);
     for r in water {
         let (first, last) = read.entry(r.station_id).or_insert((r.taken_ms, r.taken_ms));
         (*first, *last) = ((*first).min(r.taken_ms), (*last).max(r.taken_ms));
@@ -189,9 +211,9 @@ fn days_under_test(show: &Show, page: &JobPage, steps: &[StepDecision]) -> Optio
 }
 
 /// Wood readings of all visits that stand: station, days since the first, %.
-fn wood_series(page: &JobPage) -> Vec<(Uuid, f64, f64)> {
-    let first = page.ever.iter().map(|r| r.taken_ms).min().unwrap_or(0);
-    let mut out: Vec<(Uuid, f64, f64)> = page
+fn wood_series(file: &CaseFile) -> Vec<(Uuid, f64, f64)> {
+    let first = file.ever.iter().map(|r| r.taken_ms).min().unwrap_or(0);
+    let mut out: Vec<(Uuid, f64, f64)> = file
         .ever
         .iter()
         .filter_map(|r| match r.observed {

@@ -1,6 +1,6 @@
 //! Advice in sentences, each with its working.
 
-use super::Working;
+use crate::Working;
 use building::{Building, Space};
 use calculator::address;
 use hygrothermal::air::Over;
@@ -15,10 +15,13 @@ use uuid::Uuid;
 /// One piece of advice.
 #[derive(Clone, Debug)]
 pub struct Line {
+    /// In a few words.
     pub head: String,
+    /// In a sentence or two.
     pub text: String,
     /// Whether it asks for nothing or cannot be told: shown quieter.
     pub quiet: bool,
+    /// How it came about.
     pub working: Option<Working>,
     /// The surface it is about, where it is about one.
     pub about: Option<Uuid>,
@@ -26,9 +29,13 @@ pub struct Line {
 
 /// A space's advice with its cautions.
 pub struct SpaceLines {
+    /// Id.
     pub id: Uuid,
+    /// Name.
     pub name: String,
+    /// Lines.
     pub lines: Vec<Line>,
+    /// What can hurt.
     pub cautions: Vec<&'static Caution>,
 }
 

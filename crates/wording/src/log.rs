@@ -1,6 +1,6 @@
 //! Readings of a place, newest first, with the trace of every correction.
 
-use super::meter;
+use crate::meter;
 use building::ReadingKind;
 use building::entry::Humidity;
 use notation::Show;
@@ -11,9 +11,13 @@ use uuid::Uuid;
 
 /// One reading as listed.
 pub struct Entry {
+    /// Id.
     pub id: Uuid,
+    /// When.
     pub when: String,
+    /// Figure with its unit.
     pub value: String,
+    /// Read with.
     pub instrument: String,
     /// `typed 64F 78%` where that differs from what is shown.
     pub note: String,

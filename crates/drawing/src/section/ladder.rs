@@ -1,7 +1,7 @@
 //! A space's temperature ladder: scale, dew-point line, surfaces as dots with their bands.
 
-use super::super::Mark;
 use super::layout::LABEL_GAP;
+use crate::DropMark;
 use building::Building;
 use hygrothermal::quantity::Measured;
 use judgment::picture::SpaceState;
@@ -28,7 +28,7 @@ pub struct Dot {
     pub low: f64,
     pub label_y: f64,
     pub label: String,
-    pub mark: Mark,
+    pub mark: DropMark,
     pub title: String,
     pub chosen: bool,
 }
@@ -68,7 +68,7 @@ pub fn ladder(
             let err = r.accuracy.surface.get();
             let at = |c: f64| scale.y(show.scale(c));
             let t = r.t.get();
-            let mark = r.judged.map_or(Mark::NONE, |j| Mark::from(j.verdict));
+            let mark = r.judged.map_or(DropMark::NONE, |j| DropMark::from(j.verdict));
             let name = surface.map_or("", |s| &s.name);
             Dot {
                 id,

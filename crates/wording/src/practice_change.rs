@@ -1,6 +1,6 @@
 //! What was changed of a practice's prices and ways, in words.
 
-use super::plan::{price_factor, priced_for};
+use crate::plan::{price_factor, priced_for};
 use judgment::plan::{item, question};
 use notation::Show;
 use notation::money;
@@ -10,15 +10,21 @@ use uuid::Uuid;
 
 /// A change with its undoing.
 pub struct ChangeRow {
+    /// When.
     pub when: String,
+    /// Who does it.
     pub who: String,
+    /// Lines.
     pub lines: Vec<String>,
     /// How many more it changed.
     pub more: usize,
+    /// The change.
     pub change: Uuid,
     /// The id its undoing will have.
     pub undo: Uuid,
+    /// Whether it undid another.
     pub undoes: bool,
+    /// Whether another undid it.
     pub undone: bool,
 }
 

@@ -1,0 +1,218 @@
+//! What is known of a job, gathered for judging its causes: findings, results of tests, the call, and facts computed from
+//! the readings of a visit, each with where it came from.
+
+use crate::file::CaseFile;
+use building::{Place, Spot};
+use chrono::{DateTime, Utc};
+use judgment::cause::{Case, Fact, capacity, course, facts};
+use judgment::finding::finding;
+use std::collections::BTreeMap;
+use store::{FindingRecord, Visit};
+use uuid::Uuid;
+
+/// What is known, and where each piece came from.
+pub struct Gathered {
+    /// What the diagnosis and the plan are asked with.
+    pub case: Case,
+    /// By id of the evidence.
+    pub sources: BTreeMap<String, Vec<Source>>,
+}
+
+/// A piece of evidence: what was seen, and where it came from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Source {
+    /// What it amounts to.
+    pub amount: Amount,
+    /// Where it came from.
+    pub from: Origin,
+}
+
+/// What a piece of evidence amounts to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Amount {
+    /// It is there, or not.
+    None,
+    /// A figure noted with it, in its own unit.
+    Figure(f64),
+    /// A fact computed from readings.
+    Fact(Fact),
+    /// Liters a day collected, of what the machine could collect in this air.
+    Collected(f64, Option<f64>),
+    /// A relative scale against what the same material shows where it is dry.
+    AgainstDry(f64, f64),
+    /// The dew point outdoors against that inside, °C.
+    DewAgainst(f64, f64),
+    /// The temperature outdoors, °C.
+    Outdoors(f64),
+}
+
+/// Where a piece of evidence came from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Origin {
+    /// A finding, and its place if that is still there.
+    Finding(Uuid, Option<Spot>),
+    /// A test, and its place if that is still there.
+    Test(Uuid, Option<Spot>),
+    /// The call.
+    Call,
+    /// The job itself: its climate.
+    Job,
+    /// What was read at a place.
+    Read(Place),
+}
+
+/// Of when something is to be known.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum AsOf {
+    /// As it was on the visit in view.
+    Visit,
+    /// As it is now: what was mended since is mended.
+    Now,
+}
+
+/// Gathers what is known with the readings of the visit in view: about one space and what concerns the whole building, or
+/// about all of it. `now` ends the course of readings while the visit is open.
+#[must_use]
+pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf, now: DateTime<Utc>) -> Gathered {
+    let visit = file.visit.as_ref().filter(|_| as_of == AsOf::Visit);
+    let place = space.and_then(|id| file.building.space(id)).map(|s| s.kind);
+    let structure = place.map_or(file.job.structure, |kind| file.job.structure.around(kind));
+    let mut out = Gathered { case: Case::new(structure), sources: BTreeMap::new() };
+    let here = |spot: Spot| spot.concerns(&file.building, space);
+    let there = |spot: Spot| (spot == Spot::Whole || spot.space_in(&file.building).is_some()).then_some(spot);
+    for record in during(&file.findings, visit).filter(|r| here(r.spot)) {
+        out.found(record, there(record.spot));
+    }
+    for record in not_there(file, visit).filter(|r| here(r.spot)) {
+        out.not_there(record, there(record.spot));
+    }
+    let end = visit.and_then(|v| v.ended_at);
+    // Oldest first: of a test made again the later result is how things stand.
+    for run in file.tests.iter().rev() {
+        let read = run.ended_at.is_some_and(|at| end.is_none_or(|end| at <= end));
+        if let Some(result) = run.result.as_deref().filter(|_| read && here(run.spot)) {
+            out.said(&run.test, result, Origin::Test(run.id, there(run.spot)));
+        }
+    }
+    if let Some(call) = file.call.as_ref().map(|s| &s.call) {
+        // Of what was said, the table knows only when the trouble shows.
+        for when in &call.said {
+            out.said("trouble_when", when, Origin::Call);
+        }
+        if let Some(people) = call.occupants.map(f64::from)
+            && out.case.figure("occupants", people).is_ok()
+        {
+            out.source("occupants", Amount::Figure(people), Origin::Call);
+        }
+    }
+    out.said("climate", file.job.climate.id(), Origin::Job);
+    out.computed(file, space, now);
+    out
+}
+
+impl Gathered {
+    /// Whether anything is known beside where it stands and what season it is.
+    #[must_use]
+    pub fn of_the_building(&self) -> bool {
+        self.sources.keys().any(|id| !["climate", "season"].contains(&id.as_str()))
+    }
+
+    fn source(&mut self, id: &str, amount: Amount, from: Origin) {
+        self.sources.entry(id.to_owned()).or_default().push(Source { amount, from });
+    }
+
+    fn found(&mut self, record: &FindingRecord, spot: Option<Spot>) {
+        let figured = finding(&record.what).is_some_and(|f| f.unit.is_some());
+        let taken = match record.value.filter(|_| figured) {
+            Some(figure) => self.case.figure(&record.what, figure),
+            // A finding whose figure nobody noted says nothing.
+            None if figured => return,
+            None => self.case.finding(&record.what, true),
+        };
+        if taken.is_ok() {
+            let amount = record.value.map_or(Amount::None, Amount::Figure);
+            self.source(&record.what, amount, Origin::Finding(record.id, spot));
+        }
+    }
+
+    fn not_there(&mut self, record: &FindingRecord, spot: Option<Spot>) {
+        if !self.case.has(&record.what) && self.case.finding(&record.what, false).is_ok() {
+            self.source(&record.what, Amount::None, Origin::Finding(record.id, spot));
+        }
+    }
+
+    fn said(&mut self, id: &str, word: &str, from: Origin) {
+        if self.case.word(id, word).is_ok() {
+            self.source(id, Amount::None, from);
+        }
+    }
+
+    fn computed(&mut self, file: &CaseFile, space: Option<Uuid>, now: DateTime<Utc>) {
+        let mut known = facts(&file.building, &file.picture, &file.standing, space);
+        let end = file.visit.as_ref().and_then(|v| v.ended_at).unwrap_or(now);
+        known.extend(course(&file.building, &file.ever, end.timestamp_millis(), space));
+        let liters = known.iter().find(|f| f.id == "dehumidifier_l_day").map(|f| f.at);
+        known.extend(liters.and_then(|at| machine(file, at)));
+        self.case.add_facts(&known);
+        for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id) && !file.air_is_checked(f.at)) {
+            self.case.distrust(fact.id);
+        }
+        let figure = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
+        for fact in &known {
+            let (id, amount) = match fact.id {
+                "dehumidifier_capacity_l_day" => continue,
+                "dehumidifier_l_day" => {
+                    let most = figure("dehumidifier_capacity_l_day");
+                    let id = if most.is_some() { "dehumidifier_share" } else { fact.id };
+                    (id, Amount::Collected(fact.figure, most))
+                }
+                "masonry_rel" => match self.case.figure_of("masonry_rel_dry") {
+                    Some(dry) => (fact.id, Amount::AgainstDry(fact.figure, dry)),
+                    None => continue,
+                },
+                "outdoor_dew_c" => match figure("air_dew_c") {
+                    Some(inside) => (fact.id, Amount::DewAgainst(fact.figure, inside)),
+                    None => continue,
+                },
+                id => (id, Amount::Fact(*fact)),
+            };
+            self.source(id, amount, Origin::Read(fact.at));
+        }
+        if let Some(t) = file.picture.outdoor.as_ref().map(|out| out.value.t.get())
+            && self.case.outdoors(t).is_ok()
+        {
+            self.source("season", Amount::Outdoors(t), Origin::Read(Place::Outdoors));
+        }
+    }
+}
+
+/// Figures that rest on a hygrometer: gates trust them only where its check holds.
+const BY_HYGROMETER: [&str; 4] = ["worst_margin_c", "surface_rh_pct", "air_rh_pct", "air_dew_c"];
+
+/// What the dehumidifier whose liters were read at a place can take out in the air it stands in.
+fn machine(file: &CaseFile, at: Place) -> Option<Fact> {
+    let space = file.building.space_of(at)?.id;
+    let air = file.picture.space(space)?.air.as_ref()?;
+    let figure = capacity(file.label_in(space)?, &air.value)?;
+    Some(Fact { id: "dehumidifier_capacity_l_day", figure, at })
+}
+
+/// Findings that were there on a visit; all that are there now without one.
+pub fn during<'a>(all: &'a [FindingRecord], visit: Option<&'a Visit>) -> impl Iterator<Item = &'a FindingRecord> {
+    all.iter().filter(move |r| match visit {
+        None => r.gone_at.is_none(),
+        Some(v) => {
+            v.ended_at.is_none_or(|end| r.visit_id == Some(v.id) || r.found_at <= end)
+                && r.gone_at.is_none_or(|gone| gone >= v.started_at)
+        }
+    })
+}
+
+/// Findings known not to be there on a visit, or now: looked for, or there once and gone since.
+fn not_there<'a>(file: &'a CaseFile, visit: Option<&Visit>) -> impl Iterator<Item = &'a FindingRecord> {
+    let end = visit.and_then(|v| v.ended_at);
+    let start = visit.map(|v| v.started_at);
+    let looked = file.absent.iter().filter(move |r| end.is_none_or(|end| r.found_at <= end));
+    let gone = file.findings.iter().filter(move |r| r.gone_at.is_some_and(|at| start.is_none_or(|start| at < start)));
+    looked.chain(gone)
+}

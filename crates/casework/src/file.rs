@@ -1,0 +1,283 @@
+//! A job as it stands: its building, its visits, and the picture of one of them.
+
+use building::reading::{Observed, Reading};
+use building::{Building, Place, ReadingKind, Space};
+use chrono::{DateTime, Utc};
+use hygrothermal::quantity::Temperature;
+use judgment::advice::{SpaceAdvice, advise};
+use judgment::picture::{Picture, picture};
+use std::collections::{BTreeMap, HashMap, HashSet};
+use store::{
+    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, Photo, PlanRows, PriceBook, ReadingRecord, Scope,
+    Skip, StoreError, TestRun, Visit, effective,
+};
+use uuid::Uuid;
+
+/// Why a job's file cannot be opened.
+#[derive(Debug, thiserror::Error)]
+pub enum FileError {
+    /// No such job or visit in this practice.
+    #[error("there is no such job or visit")]
+    NotFound,
+    /// The store failed.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+}
+
+/// A job with everything known of it, one visit of it in view.
+#[derive(Clone)]
+pub struct CaseFile {
+    /// The job.
+    pub job: Job,
+    /// Its building as it stands.
+    pub building: Building,
+    /// Latest first.
+    pub visits: Vec<Visit>,
+    /// The visit in view: the one asked for, else the latest with readings, else the latest.
+    pub visit: Option<Visit>,
+    /// Rows of all visits, oldest first.
+    pub rows: Vec<ReadingRecord>,
+    /// By name, with the correction that holds now.
+    pub instruments: Vec<Instrument>,
+    /// Stations skipped on any visit.
+    all_skips: Vec<Skip>,
+    /// Everything found, of all visits, latest first.
+    pub findings: Vec<FindingRecord>,
+    /// What was looked for and is not there.
+    pub absent: Vec<FindingRecord>,
+    /// Every picture, oldest first.
+    pub photos: Vec<Photo>,
+    /// Every test, latest first.
+    pub tests: Vec<TestRun>,
+    /// From [`Depth::Argument`] on.
+    pub call: Option<CallSheet>,
+    /// From [`Depth::Argument`] on.
+    pub conclusions: Vec<Conclusion>,
+    /// Names of the practice's people, from [`Depth::Argument`] on.
+    pub people: HashMap<Uuid, String>,
+    /// What was decided about the plan, at [`Depth::Plan`].
+    pub decided: PlanRows,
+    /// At [`Depth::Plan`].
+    pub book: PriceBook,
+    /// Approaches the practice works by, at [`Depth::Plan`].
+    pub practice_schools: BTreeMap<String, String>,
+    /// Names of stations that were removed from the building.
+    removed: HashMap<Uuid, String>,
+    /// The visit in view, judged.
+    pub picture: Picture,
+    /// Readings of the visit in view that stand.
+    pub standing: Vec<Reading>,
+    /// Readings of all visits that stand.
+    pub ever: Vec<Reading>,
+}
+
+/// Days a salt check holds for what is read after it (common practice: yearly).
+pub const CHECK_HOLDS: i64 = 365;
+
+/// Which visit is in view.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum InView {
+    /// The latest with readings, else the latest.
+    Latest,
+    /// The open one, else as the latest.
+    Open,
+    /// This one.
+    Visit(Uuid),
+}
+
+impl From<Option<Uuid>> for InView {
+    fn from(visit: Option<Uuid>) -> Self {
+        visit.map_or(Self::Latest, Self::Visit)
+    }
+}
+
+impl CaseFile {
+    /// Loads a job of this practice.
+    ///
+    /// # Errors
+    /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
+    /// not answer.
+    pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
+        let all = scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?;
+        let ever = effective(&all.readings, &all.instruments)?;
+        let (absent, findings) = all.findings.into_iter().partition(|f| f.absent);
+        let building = all.building;
+        let mut file = Self {
+            picture: picture(&building, &[]),
+            job: all.job,
+            building,
+            visits: all.visits,
+            visit: None,
+            rows: all.readings,
+            instruments: all.instruments,
+            all_skips: all.skips,
+            findings,
+            absent,
+            photos: all.photos,
+            tests: all.tests,
+            call: all.call,
+            conclusions: all.conclusions,
+            people: all.people,
+            decided: all.plan,
+            book: all.book,
+            practice_schools: all.practice_schools,
+            removed: all.removed_stations,
+            standing: Vec::new(),
+            ever,
+        };
+        let chosen = match view {
+            InView::Visit(id) => Some(file.visits.iter().find(|v| v.id == id).cloned().ok_or(FileError::NotFound)?),
+            InView::Open => file.open_visit().or(file.latest_read()).cloned(),
+            InView::Latest => file.latest_read().cloned(),
+        };
+        file.put_in_view(chosen);
+        Ok(file)
+    }
+
+    /// The latest visit with readings, else the latest.
+    fn latest_read(&self) -> Option<&Visit> {
+        let read: HashSet<Uuid> = self.rows.iter().map(|r| r.visit_id).collect();
+        self.visits.iter().find(|v| read.contains(&v.id)).or(self.visits.first())
+    }
+
+    fn put_in_view(&mut self, visit: Option<Visit>) {
+        let id = visit.as_ref().map(|v| v.id);
+        let read: HashSet<Uuid> = self.rows.iter().filter(|r| Some(r.visit_id) == id).map(|r| r.id).collect();
+        self.standing = self.ever.iter().filter(|r| read.contains(&r.id)).cloned().collect();
+        self.picture = picture(&self.building, &self.standing);
+        self.visit = visit;
+    }
+
+    /// The same job with the visit before the one in view in view; `None` where there is none.
+    #[must_use]
+    pub fn visit_before(&self) -> Option<Self> {
+        let at = self.visits.iter().position(|v| Some(v.id) == self.visit.as_ref().map(|v| v.id))?;
+        let earlier = self.visits.get(at + 1)?.clone();
+        let mut file = self.clone();
+        file.put_in_view(Some(earlier));
+        Some(file)
+    }
+
+    /// The job as it will be when a visit has just been started.
+    pub fn look_ahead(&mut self, consultant_id: Uuid, started_at: DateTime<Utc>) {
+        let visit = Visit { id: Uuid::nil(), job_id: self.job.id, consultant_id, started_at, ended_at: None };
+        self.visits.insert(0, visit.clone());
+        self.put_in_view(Some(visit));
+    }
+
+    /// Stations skipped on the visit in view.
+    pub fn skips(&self) -> impl Iterator<Item = &Skip> {
+        self.all_skips.iter().filter(|s| self.visit.as_ref().is_some_and(|v| v.id == s.visit_id))
+    }
+
+    /// A skip of any visit.
+    #[must_use]
+    pub fn skip(&self, id: Uuid) -> Option<&Skip> {
+        self.all_skips.iter().find(|s| s.id == id)
+    }
+
+    /// Judges the visit as if this reading stood too.
+    pub fn suppose(&mut self, reading: Reading) {
+        self.standing.push(reading);
+        self.picture = picture(&self.building, &self.standing);
+    }
+
+    /// The open visit, if any.
+    #[must_use]
+    pub fn open_visit(&self) -> Option<&Visit> {
+        self.visits.iter().find(|v| v.ended_at.is_none())
+    }
+
+    /// Rows of the visit in view.
+    pub fn visit_rows(&self) -> impl Iterator<Item = &ReadingRecord> {
+        self.rows.iter().filter(|r| self.visit.as_ref().is_some_and(|v| v.id == r.visit_id))
+    }
+
+    /// One of the instruments.
+    #[must_use]
+    pub fn instrument(&self, id: Uuid) -> Option<&Instrument> {
+        self.instruments.iter().find(|i| i.id == id)
+    }
+
+    /// What a station is called, also one removed since.
+    #[must_use]
+    pub fn station_name(&self, id: Uuid) -> &str {
+        let there = self.building.station(id).map(|s| self.building.place_name(s.place));
+        there.or_else(|| self.removed.get(&id).map(String::as_str)).unwrap_or_default()
+    }
+
+    /// A reading of any visit.
+    #[must_use]
+    pub fn row(&self, id: Uuid) -> Option<&ReadingRecord> {
+        self.rows.iter().find(|r| r.id == id)
+    }
+
+    /// Advice for a space.
+    #[must_use]
+    pub fn advice(&self, space: &Space) -> SpaceAdvice {
+        advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    }
+
+    /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.
+    #[must_use]
+    pub fn air_is_checked(&self, at: Place) -> bool {
+        let space = self.building.space_of(at).map(|s| s.id);
+        let here = |r: &&Reading| {
+            let station = self.building.station(r.station_id).map(|s| s.place);
+            matches!(r.observed, Observed::Air(_))
+                && station.and_then(|p| self.building.space_of(p)).map(|s| s.id) == space
+        };
+        self.standing.iter().filter(here).all(|r| {
+            let by = self.instrument(r.instrument_id).and_then(|i| i.checked_on);
+            let read = chrono::DateTime::from_timestamp_millis(r.taken_ms).map(|t| t.date_naive());
+            by.zip(read).is_some_and(|(checked, read)| (read - checked).num_days() <= CHECK_HOLDS)
+        })
+    }
+
+    /// A dehumidifier’s label noted in a space, L/day.
+    #[must_use]
+    pub fn label_in(&self, space: Uuid) -> Option<f64> {
+        let here = |r: &&FindingRecord| r.spot.space_in(&self.building) == Some(space);
+        let standing = self.findings.iter().filter(|r| r.what == "dehumidifier_rated_l_day" && r.gone_at.is_none());
+        standing.filter(here).find_map(|r| r.value)
+    }
+
+    /// Whether any figure read on the visit in view stands at a station; words alone are none.
+    #[must_use]
+    pub fn is_read(&self, station: Uuid) -> bool {
+        self.standing.iter().any(|r| r.station_id == station && r.observed != Observed::Note)
+    }
+
+    /// Why a station was passed by on the visit in view; reading it after all says more.
+    #[must_use]
+    pub fn skipped(&self, station: Uuid) -> Option<&Skip> {
+        self.skips().find(|s| s.station_id == station).filter(|_| !self.is_read(station))
+    }
+
+    /// The latest row that stands at each station from the visits before the one in view; what is read beside its own
+    /// figure, such as a machine’s water beside the air, only where there is nothing else.
+    #[must_use]
+    pub fn last_rows(&self) -> HashMap<Uuid, &ReadingRecord> {
+        let replaced: HashSet<Uuid> = self.rows.iter().filter_map(|r| r.replaces).collect();
+        let earlier = self.rows.iter().filter(|r| self.visit.as_ref().is_none_or(|v| v.id != r.visit_id));
+        let stand = earlier.filter(|r| r.kind != ReadingKind::Withdrawn && !replaced.contains(&r.id));
+        let (beside, own): (Vec<_>, Vec<_>) = stand.partition(|r| r.kind.is_aside());
+        // Rows come oldest first: the last one wins.
+        beside.into_iter().chain(own).map(|r| (r.station_id, r)).collect()
+    }
+
+    /// The last value of a kind that stands at a station before the visit in view.
+    pub fn before(&self, station: Uuid, kind: impl Fn(&Observed) -> bool) -> Option<(Observed, &ReadingRecord)> {
+        let in_view = self.visit.as_ref().map(|v| v.id);
+        let of_kind = self.ever.iter().filter(|r| r.station_id == station && kind(&r.observed));
+        let rows = of_kind.filter_map(|r| Some((r, self.row(r.id)?)));
+        let earlier = rows.filter(|(_, row)| Some(row.visit_id) != in_view);
+        earlier.max_by_key(|(r, _)| r.taken_ms).map(|(r, row)| (r.observed, row))
+    }
+
+    /// Number of a visit, counted from the first.
+    #[must_use]
+    pub fn visit_number(&self, id: Uuid) -> usize {
+        self.visits.iter().rev().position(|v| v.id == id).map_or(0, |i| i + 1)
+    }
+}

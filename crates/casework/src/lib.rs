@@ -1,0 +1,12 @@
+//! A job as it stands: what is known of it, what may be kept, what is decided about its plan.
+//!
+//! The one place between the store and what is shown: it loads a job in one statement and gives typed places, sources and
+//! reasons, without a word for a reader and without an address.
+
+pub mod conflict;
+pub mod entry;
+pub mod evidence;
+mod file;
+pub mod plan;
+
+pub use file::{CHECK_HOLDS, CaseFile, FileError, InView};

@@ -1,0 +1,10 @@
+//! Marks and geometry, ready for a template to place: the drop mark, the drawn section, marks on a picture.
+//!
+//! Geometry is computed here and only here, from judged values; no file, no clock, no address.
+
+mod mark;
+mod picture;
+pub mod section;
+
+pub use mark::DropMark;
+pub use picture::{DrawnMark, drawn};

@@ -1,0 +1,236 @@
+//! A job with everything on it, in one statement.
+
+use super::calls::{CallSheet, sheet};
+use super::instruments::corrected_at;
+use super::jobs::Job;
+use super::plans::PlanRows;
+use super::prices::PriceBook;
+use crate::entity::{
+    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, photo, plan_figure, plan_step,
+    practice_school, price, reading, salt_check, school, skip, space, station, surface, test_run, visit,
+};
+use crate::error::StoreError;
+use crate::record::{
+    Conclusion, FindingRecord, Instrument, Photo, ReadingRecord, SaltCheck, Skip, TestRun, Visit, records,
+};
+use crate::scope::Scope;
+use building::Building;
+use chrono::{DateTime, Utc};
+use sea_orm::{ConnectionTrait, Statement};
+use serde::de::DeserializeOwned;
+use std::collections::{BTreeMap, HashMap};
+use uuid::Uuid;
+
+/// How much of a job is loaded: each depth holds what those before it do.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Depth {
+    /// The building, its visits, what was read, found, tested and photographed.
+    Visit,
+    /// And what is argued from: the call, conclusions, and who drew them.
+    Argument,
+    /// And what was decided about the plan, prices and approaches.
+    Plan,
+}
+
+/// A job with everything on it.
+#[derive(Debug, Clone)]
+pub struct JobRecords {
+    /// The job.
+    pub job: Job,
+    /// Its building as it stands.
+    pub building: Building,
+    /// Names of stations that were removed from it.
+    pub removed_stations: HashMap<Uuid, String>,
+    /// Latest first.
+    pub visits: Vec<Visit>,
+    /// Of all visits, superseded ones too, oldest first.
+    pub readings: Vec<ReadingRecord>,
+    /// By name, each with the correction that holds now.
+    pub instruments: Vec<Instrument>,
+    /// Stations skipped on any visit, latest first.
+    pub skips: Vec<Skip>,
+    /// Latest first, and what was looked for and is not there.
+    pub findings: Vec<FindingRecord>,
+    /// Latest first.
+    pub tests: Vec<TestRun>,
+    /// Oldest first.
+    pub photos: Vec<Photo>,
+    /// From [`Depth::Argument`] on.
+    pub call: Option<CallSheet>,
+    /// From [`Depth::Argument`] on.
+    pub conclusions: Vec<Conclusion>,
+    /// Names of the practice's people, from [`Depth::Argument`] on.
+    pub people: HashMap<Uuid, String>,
+    /// At [`Depth::Plan`].
+    pub plan: PlanRows,
+    /// At [`Depth::Plan`].
+    pub book: PriceBook,
+    /// Approaches the practice works by, question and school, at [`Depth::Plan`].
+    pub practice_schools: BTreeMap<String, String>,
+}
+
+/// A part of a job: the table, which of its rows, in which order, and from which depth on.
+struct Part {
+    table: &'static str,
+    of: Of,
+    order: &'static str,
+    from: Depth,
+}
+
+/// Whose rows.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Of {
+    /// The job's.
+    Job,
+    /// The job's that are not removed.
+    Standing,
+    /// All of the practice's.
+    Practice,
+}
+
+const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> Part {
+    Part { table, of, order, from }
+}
+
+const PARTS: [Part; 21] = [
+    part("space", Of::Job, "position", Depth::Visit),
+    part("boundary", Of::Standing, "position", Depth::Visit),
+    part("surface", Of::Job, "position", Depth::Visit),
+    part("station", Of::Job, "position", Depth::Visit),
+    part("visit", Of::Job, "started_at desc", Depth::Visit),
+    part("reading", Of::Job, "taken_at, id", Depth::Visit),
+    part("instrument", Of::Practice, "name", Depth::Visit),
+    part("salt_check", Of::Practice, "ended_at desc, started_at desc", Depth::Visit),
+    part("skip", Of::Standing, "skipped_at desc", Depth::Visit),
+    part("finding", Of::Standing, "found_at desc", Depth::Visit),
+    part("test_run", Of::Standing, "started_at desc", Depth::Visit),
+    part("photo", Of::Standing, "taken_at, id", Depth::Visit),
+    part("call_sheet", Of::Standing, "job_id", Depth::Argument),
+    part("conclusion", Of::Standing, "id", Depth::Argument),
+    part("plan_step", Of::Standing, "id", Depth::Plan),
+    part("plan_figure", Of::Standing, "id", Depth::Plan),
+    part("school", Of::Standing, "id", Depth::Plan),
+    part("follow_up", Of::Standing, "due_on", Depth::Plan),
+    part("price", Of::Practice, "item", Depth::Plan),
+    part("practice", Of::Practice, "name", Depth::Plan),
+    part("practice_school", Of::Practice, "question", Depth::Plan),
+];
+
+/// One row for each part: its table and its rows as a JSON array.
+fn statement(depth: Depth) -> String {
+    let own = |p: &Part| match p.of {
+        Of::Job => "t.practice_id = $1 and t.job_id = $2",
+        Of::Standing => "t.practice_id = $1 and t.job_id = $2 and t.removed_at is null",
+        Of::Practice => "t.practice_id = $1",
+    };
+    let rows = |p: &Part| {
+        let (table, order) = (p.table, p.order);
+        let own = own(p);
+        format!("select '{table}', json_agg(t order by {order})::text from {table} t where {own}")
+    };
+    let job = "select 'job' as part, json_agg(t)::text as rows from job t where t.practice_id = $1 and t.id = $2 \
+        and t.removed_at is null";
+    let people =
+        "select 'people', json_agg(json_build_array(t.id, t.name))::text from consultant t where t.practice_id = $1";
+    let mut all = vec![job.to_owned()];
+    all.extend(PARTS.iter().filter(|p| p.from <= depth).map(rows));
+    all.extend((depth >= Depth::Argument).then(|| people.to_owned()));
+    all.join(" union all ")
+}
+
+/// The parts of a job as they came.
+struct Parts(HashMap<String, String>);
+
+impl Parts {
+    fn rows<M: DeserializeOwned>(&self, table: &str) -> Result<Vec<M>, StoreError> {
+        let Some(text) = self.0.get(table) else { return Ok(Vec::new()) };
+        serde_json::from_str(text).map_err(|e| StoreError::Corrupt(format!("{table}: {e}")))
+    }
+
+    fn records<M: DeserializeOwned, R: TryFrom<M, Error = StoreError>>(
+        &self,
+        table: &str,
+    ) -> Result<Vec<R>, StoreError> {
+        records(self.rows::<M>(table)?)
+    }
+}
+
+#[derive(serde::Deserialize)]
+struct Currency {
+    currency: String,
+}
+
+impl Scope {
+    /// A job with everything on it; `None` when there is no such job.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn job_file(&self, id: Uuid, depth: Depth) -> Result<Option<JobRecords>, StoreError> {
+        let values = [self.practice.into(), id.into()];
+        let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), statement(depth), values);
+        let mut parts = HashMap::new();
+        for row in self.txn.query_all_raw(asked).await? {
+            if let Some(rows) = row.try_get::<Option<String>>("", "rows")? {
+                parts.insert(row.try_get("", "part")?, rows);
+            }
+        }
+        let parts = Parts(parts);
+        let Some(job) = parts.rows::<job::Model>("job")?.pop() else { return Ok(None) };
+        read(&parts, job.try_into()?, Utc::now()).map(Some)
+    }
+}
+
+fn read(parts: &Parts, job: Job, now: DateTime<Utc>) -> Result<JobRecords, StoreError> {
+    let (building, removed_stations) = building_of(parts)?;
+    let mut instruments: Vec<Instrument> = parts.records::<instrument::Model, _>("instrument")?;
+    let checks: Vec<SaltCheck> = parts.records::<salt_check::Model, _>("salt_check")?;
+    corrected_at(&mut instruments, &checks, now);
+    let prices = parts.rows::<price::Model>("price")?;
+    let currency = parts.rows::<Currency>("practice")?.pop().map(|p| p.currency).unwrap_or_default();
+    let schools = parts.rows::<practice_school::Model>("practice_school")?;
+    Ok(JobRecords {
+        job,
+        building,
+        removed_stations,
+        visits: parts.records::<visit::Model, _>("visit")?,
+        readings: parts.records::<reading::Model, _>("reading")?,
+        instruments,
+        skips: parts.records::<skip::Model, _>("skip")?,
+        findings: parts.records::<finding::Model, _>("finding")?,
+        tests: parts.records::<test_run::Model, _>("test_run")?,
+        photos: parts.records::<photo::Model, _>("photo")?,
+        call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
+        conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
+        people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),
+        plan: PlanRows {
+            steps: parts.records::<plan_step::Model, _>("plan_step")?,
+            figures: parts.records::<plan_figure::Model, _>("plan_figure")?,
+            schools: parts.records::<school::Model, _>("school")?,
+            follow_ups: parts.records::<follow_up::Model, _>("follow_up")?,
+        },
+        book: PriceBook { currency, cents: prices.into_iter().map(|r| (r.item, r.cents)).collect() },
+        practice_schools: schools.into_iter().map(|r| (r.question, r.choice)).collect(),
+    })
+}
+
+/// The building as it stands, and what its removed stations were called.
+fn building_of(parts: &Parts) -> Result<(Building, HashMap<Uuid, String>), StoreError> {
+    let spaces = parts.rows::<space::Model>("space")?;
+    let surfaces = parts.rows::<surface::Model>("surface")?;
+    let (stations, removed): (Vec<_>, Vec<_>) =
+        parts.rows::<station::Model>("station")?.into_iter().partition(|s| s.removed_at.is_none());
+    let mut names: HashMap<Uuid, &str> = spaces.iter().map(|s| (s.id, s.name.as_str())).collect();
+    names.extend(surfaces.iter().map(|s| (s.id, s.name.as_str())));
+    let named = |s: &station::Model| {
+        let name = s.surface_id.or(s.space_id).and_then(|id| names.get(&id)).copied();
+        (s.id, format!("{} (removed)", name.unwrap_or_default()))
+    };
+    let removed = removed.iter().map(named).collect();
+    let building = Building {
+        boundaries: records(parts.rows::<boundary::Model>("boundary")?)?,
+        stations: stations.into_iter().map(Into::into).collect(),
+        surfaces: records(surfaces.into_iter().filter(|s| s.removed_at.is_none()).collect())?,
+        spaces: records(spaces.into_iter().filter(|s| s.removed_at.is_none()).collect())?,
+    };
+    Ok((building, removed))
+}

@@ -1,0 +1,17 @@
+//! Two people changed the same thing: what came between, in words.
+
+use crate::history;
+use casework::conflict::Between;
+use notation::Show;
+
+/// Who changed what, when, and what it holds now.
+#[must_use]
+pub fn said(show: &Show, between: &Between) -> String {
+    let Between { latest, by } = between;
+    let lines = history::told(show, latest).join(" ");
+    format!(
+        "{by} changed this on {}: {}. {lines} Nothing of yours was stored yet.",
+        show.moment(latest.at),
+        latest.what
+    )
+}

@@ -1,0 +1,58 @@
+//! What a piece of evidence amounts to, and where it came from, in words.
+
+use building::{Building, Place};
+use casework::evidence::{Amount, Origin, Source};
+use judgment::cause::Fact;
+use notation::Show;
+
+/// Where a reader may go from here.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Lead {
+    /// Where a piece of evidence came from.
+    From(Origin),
+    /// To look for a finding: its id.
+    Look(&'static str),
+    /// To make a test.
+    Test,
+    /// To read a figure.
+    Round,
+}
+
+/// A figure of evidence in a person's units; empty where it has none.
+#[must_use]
+pub fn amount(show: &Show, source: &Source) -> String {
+    match source.amount {
+        Amount::None => String::new(),
+        Amount::Figure(figure) => figure.to_string(),
+        Amount::Fact(fact) => of_fact(show, &fact),
+        Amount::Collected(liters, Some(most)) => {
+            format!("{} of {}", show.water_per_day(liters), show.water_per_day(most))
+        }
+        Amount::Collected(liters, None) => show.water_per_day(liters),
+        Amount::AgainstDry(shown, dry) => format!("{shown} against {dry}"),
+        Amount::DewAgainst(out, inside) => format!("{} against {}", show.temperature(out), show.temperature(inside)),
+        Amount::Outdoors(t) => format!("outdoors {}", show.temperature(t)),
+    }
+}
+
+fn of_fact(show: &Show, fact: &Fact) -> String {
+    match fact.id {
+        "worst_margin_c" => show.difference(fact.figure),
+        "hours_below_dew" => format!("{:.0} h in two weeks", fact.figure),
+        "rain_correlation" => format!("r {:.2}", fact.figure).replace('-', "−"),
+        _ => show.percent(fact.figure),
+    }
+}
+
+/// Where it came from.
+#[must_use]
+pub fn origin(building: &Building, origin: Origin) -> &str {
+    match origin {
+        Origin::Finding(_, None) | Origin::Test(_, None) => "a place since removed",
+        Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot)) => spot.name(building),
+        Origin::Call => "on the call",
+        Origin::Job => "the job",
+        Origin::Read(Place::Outdoors) => "Outdoor air",
+        Origin::Read(place) => building.place_name(place),
+    }
+}

@@ -1,0 +1,23 @@
+//! Judgments in sentences: verdicts, advice, arguments, plans, history and places, in the trade's own words and a person's
+//! units. Nothing here knows of a page; where a reader may go next is a value ([`Lead`]) whose address the edge knows.
+
+pub mod advice;
+pub mod argument;
+pub mod conflict;
+pub mod evidence;
+pub mod history;
+pub mod instrument;
+pub mod log;
+pub mod meaning;
+pub mod meter;
+pub mod part;
+pub mod picture;
+pub mod places;
+pub mod plan;
+pub mod practice_change;
+pub mod question;
+pub mod verdict;
+mod working;
+
+pub use evidence::Lead;
+pub use working::Working;

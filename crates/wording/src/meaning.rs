@@ -1,0 +1,148 @@
+//! What an entry would mean, judged together with everything else read on the visit.
+
+use crate::{advice, meter, verdict};
+use building::reading::{AirState, Collected, Observed};
+use building::{Place, Station};
+use casework::CaseFile;
+use casework::entry::supposed;
+use chrono::{DateTime, Utc};
+use drawing::DropMark;
+use hygrothermal::quantity::TemperatureAccuracy;
+use judgment::cause::capacity;
+use judgment::picture::picture;
+use notation::Show;
+use notation::unit::{FLOW, RAIN};
+use store::Instrument;
+
+/// What an entry would mean.
+#[derive(Debug, Clone)]
+pub struct Meaning {
+    /// Its drop mark.
+    pub mark: DropMark,
+    /// In a few words.
+    pub head: String,
+    /// In a sentence or two.
+    pub text: String,
+    /// What it amounts to.
+    pub figures: Vec<(&'static str, String)>,
+}
+
+/// What keeping this would mean, judged together with everything else read on the visit.
+pub fn meaning(
+    show: &Show,
+    file: &CaseFile,
+    station: &Station,
+    instrument: &Instrument,
+    (observed, accuracy): (Observed, Option<TemperatureAccuracy>),
+    now: DateTime<Utc>,
+) -> Option<Meaning> {
+    match observed {
+        Observed::Wood(value) => {
+            let (mark, head, text, figures) = meter::wood(show, &value);
+            return Some(Meaning { mark, head, text, figures });
+        }
+        Observed::Relative(shown) => {
+            let before = file.before(station.id, |o| matches!(o, Observed::Relative(_)));
+            let before = before.and_then(|(o, row)| match o {
+                Observed::Relative(shown) => Some((row.instrument_id, shown)),
+                _ => None,
+            });
+            let text = meter::relative(station.id, (instrument.id, shown), before);
+            let head = format!("{} on its own scale", shown.get());
+            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Water(water) => {
+            let head = format!("{} collected", show.daily(water.per_day()));
+            let text = against_label(show, file, station, water);
+            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Airflow(flow) => {
+            let volume = file.building.space_of(station.place)?.volume_m3();
+            let head = format!("{:.1} air changes an hour", flow * 3600.0 / volume);
+            let text = format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume));
+            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+        }
+        Observed::Rain(mm) => {
+            let head = format!("{} of rain in two days", RAIN.text(mm, show.units));
+            let text = "From five such visits on, the meters’ readings are compared with it: does wetness follow rain?";
+            return Some(Meaning { mark: DropMark::NONE, head, text: text.into(), figures: Vec::new() });
+        }
+        Observed::Note => return None,
+        Observed::Air(_) | Observed::Surface(_) => {}
+    }
+    let reading = supposed(station, instrument, (observed, accuracy), now)?;
+    let air = AirState::of(&reading);
+    let mut all = file.standing.clone();
+    all.push(reading);
+    let picture = picture(&file.building, &all);
+    match station.place {
+        Place::Surface(id) => {
+            let surface = file.building.surface(id)?;
+            let read = picture.surface(id)?.read.as_ref()?;
+            let Some(judged) = &read.judged else {
+                return Some(Meaning {
+                    mark: DropMark::NONE,
+                    head: "No verdict yet.".into(),
+                    text: "Read this space’s air on this visit, and the surface is judged against it.".into(),
+                    figures: Vec::new(),
+                });
+            };
+            let told = verdict::tell(show, surface, read, judged);
+            let margin = judged.margin.map_or_else(String::new, |m| format!(" Margin {}", show.difference_band(m)));
+            let all = verdict::figures(show, read, judged);
+            let figures = all.into_iter().filter(|(label, _)| *label != "Surface").collect();
+            Some(Meaning { mark: told.mark, head: format!("{}{margin}", told.head), text: told.text, figures })
+        }
+        Place::Space(id) => {
+            let space = file.building.space(id)?;
+            let state = picture.space(id)?;
+            let advice = judgment::advice::advise(&file.building, &picture, space, None);
+            let line = advice::tell(show, &file.building, space, &advice).lines.into_iter().next();
+            let air = air?;
+            let worst = state.worst().map(DropMark::from);
+            let lead = worst.map_or_else(String::new, |m| format!("Worst surface here: {}. ", m.word));
+            let advice = line.map_or_else(String::new, |l| format!("{} {}", l.head, l.text));
+            Some(Meaning {
+                mark: worst.unwrap_or(DropMark::NONE),
+                head: dew_head(show, &air),
+                text: lead + &advice,
+                figures: air_figures(show, &air),
+            })
+        }
+        Place::Outdoors => {
+            let air = air?;
+            let text = "Every space is compared with this air, in absolute terms.".into();
+            Some(Meaning { mark: DropMark::NONE, head: dew_head(show, &air), text, figures: air_figures(show, &air) })
+        }
+    }
+}
+
+/// What a dehumidifier collected against what its label makes of the air beside it.
+fn against_label(show: &Show, file: &CaseFile, station: &Station, water: Collected) -> String {
+    let space = file.building.space_of(station.place).map(|s| s.id);
+    let air = space.and_then(|id| file.picture.space(id)?.air.as_ref());
+    let most = space.and_then(|id| file.label_in(id)).zip(air).and_then(|(rated, air)| capacity(rated, &air.value));
+    match most.filter(|most| *most > 0.0) {
+        Some(most) => {
+            let share = show.percent(water.per_day() / most * 100.0);
+            format!("That is {share} of the {} its label makes of this air.", show.daily(most))
+        }
+        None if air.is_none() => {
+            "Read this space’s air, and tick the machine’s label among the findings, to weigh it.".into()
+        }
+        None => {
+            "Enter the machine’s label among the findings, and it is weighed against what it can do in this air.".into()
+        }
+    }
+}
+
+fn dew_head(show: &Show, air: &AirState) -> String {
+    air.dew.map_or_else(|| "Too dry to have a dew point.".into(), |d| format!("Dew point {}", show.temperature_band(d)))
+}
+
+fn air_figures(show: &Show, air: &AirState) -> Vec<(&'static str, String)> {
+    vec![
+        ("Humidity ratio", show.humidity_ratio(air.air.humidity_ratio())),
+        ("Vapor pressure", show.pressure(air.air.vapor_pressure())),
+    ]
+}

@@ -1,0 +1,212 @@
+//! One step of a plan: why it is there, what it waits for, how large it is and what it costs.
+
+use super::amount::{CostRow, cost_row, figure, kind_of, sum};
+use super::rows::stage_of;
+use crate::argument::{cause_name, lower};
+use crate::evidence::Lead;
+use casework::CaseFile;
+use casework::plan::Planned;
+use judgment::cautions::LOCAL_CODE;
+use judgment::plan::{Condition, Cost, Origin, Situation, Sizing, Stage, Step};
+use notation::{Show, day};
+
+/// Everything about one step.
+pub struct StepDetail {
+    /// Id.
+    pub id: &'static str,
+    /// Name.
+    pub name: &'static str,
+    /// How it is done.
+    pub how: &'static str,
+    /// How to verify it.
+    pub verify: &'static str,
+    /// Who does it.
+    pub who: &'static str,
+    /// Its place in the order.
+    pub phase: &'static str,
+    /// Its priority.
+    pub stage: Stage,
+    /// Causes it answers.
+    pub because: Vec<String>,
+    /// What was found that calls for it.
+    pub found: Vec<String>,
+    /// Whether it may be done.
+    pub open: bool,
+    /// What it waits for.
+    pub gates: Vec<GateRow>,
+    /// Why somebody let it through without its measurement.
+    pub overridden: String,
+    /// Day it was done.
+    pub done: Option<String>,
+    /// Steps it is put before that open it.
+    pub late: Vec<String>,
+    /// Figures it rests on.
+    pub given: Vec<GivenRow>,
+    /// Choices it rests on.
+    pub picks: Vec<PickRow>,
+    /// What it may show, and what that means.
+    pub results: Vec<(String, String)>,
+    /// How it is sized.
+    pub formula: Vec<&'static str>,
+    /// Where the formula comes from.
+    pub source: &'static str,
+    /// The same sum in the calculator.
+    pub link: Option<String>,
+    /// What else to know.
+    pub notes: Vec<String>,
+    /// What it costs, line by line.
+    pub costs: Vec<CostRow>,
+    /// Sum.
+    pub total: String,
+    /// What can hurt.
+    pub cautions: Vec<&'static str>,
+}
+
+/// A gate a step waits at.
+pub struct GateRow {
+    /// Name.
+    pub name: &'static str,
+    /// Why it counts.
+    pub why: &'static str,
+    /// What it says.
+    pub says: Vec<String>,
+    /// Where it is measured: words and address.
+    pub measure: Vec<(&'static str, Lead)>,
+}
+
+/// Figures of a sizing, ready for a field or a line.
+pub struct GivenRow {
+    /// Key in forms.
+    pub key: &'static str,
+    /// Name.
+    pub name: &'static str,
+    /// Figure with its unit.
+    pub value: String,
+    /// Unit.
+    pub unit: &'static str,
+    /// Where it comes from.
+    pub from: String,
+    /// Whether somebody typed it.
+    pub typed: bool,
+}
+
+/// A choice of material.
+pub struct PickRow {
+    /// Key in forms.
+    pub key: &'static str,
+    /// Name.
+    pub name: &'static str,
+    /// Options: id, name, and whether it is chosen.
+    pub options: Vec<(&'static str, &'static str, bool)>,
+}
+
+/// Everything about one step.
+pub fn detail(show: &Show, planned: &Planned<'_>, step: &Step, (sizing, cost): &(Sizing, Cost)) -> StepDetail {
+    let file = planned.file;
+    let own = planned.decided(&step.fix.id);
+    let stage = stage_of(planned, step);
+    let later = step.after.iter().filter_map(|id| planned.plan.step(id)).filter(|s| stage_of(planned, s) > stage);
+    let situation = planned.situation();
+    let told = |c: &&'static Condition| match c {
+        Condition::Is(id, _) if judgment::plan::question(id).is_some() => None,
+        Condition::There(id) => judgment::finding::finding(id).map(|f| f.name.clone()),
+        other => Some(other.stands(&situation)),
+    };
+    StepDetail {
+        id: &step.fix.id,
+        name: &step.fix.name,
+        how: &step.fix.how,
+        verify: &step.fix.verify,
+        who: step.who.words(),
+        phase: step.phase.words(),
+        stage,
+        because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
+        found: step.found.iter().filter_map(told).collect(),
+        open: step.is_open(),
+        gates: gates(file, &situation, step),
+        overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
+        done: own.and_then(|s| s.done_on).map(day),
+        late: later.map(|s| s.fix.name.clone()).collect(),
+        given: given(show, sizing),
+        picks: picks(sizing),
+        results: sizing.found.iter().map(|f| figure(show, f)).collect(),
+        formula: sizing.formula.clone(),
+        source: sizing.source,
+        link: link(show, sizing),
+        notes: sizing.notes.clone(),
+        costs: cost.lines.iter().map(|l| cost_row(show, l, planned.currency())).collect(),
+        total: sum(cost.total(), planned.currency()),
+        cautions: step.cautions(&file.building.kinds()).iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect(),
+    }
+}
+
+/// The gates a step waits at, each once, with where their measurements are made.
+fn gates(file: &CaseFile, situation: &Situation, step: &Step) -> Vec<GateRow> {
+    let mut out: Vec<GateRow> = Vec::new();
+    for u in &step.unmet {
+        let at = out.iter().position(|g| g.name == u.gate.name).unwrap_or_else(|| {
+            out.push(GateRow { name: &u.gate.name, why: &u.gate.why, says: Vec::new(), measure: Vec::new() });
+            out.len() - 1
+        });
+        let row = &mut out[at];
+        row.says.extend(u.says.iter().filter(|t| !row.says.contains(t)).cloned().collect::<Vec<_>>());
+        // What shuts it, where something does; else whatever would open it.
+        let shut: Vec<&Condition> = u.shut.iter().filter(|c| c.holds(situation)).collect();
+        let asked = if shut.is_empty() { u.open.iter().collect() } else { shut };
+        for link in asked.into_iter().filter_map(|c| measured_at(file, c)) {
+            if !row.measure.contains(&link) {
+                row.measure.push(link);
+            }
+        }
+    }
+    out
+}
+
+/// Where what a condition is about is measured.
+fn measured_at(file: &CaseFile, condition: &'static Condition) -> Option<(&'static str, Lead)> {
+    let id = condition.about();
+    if let Some(test) = judgment::finding::test(id) {
+        return Some((&test.name, Lead::Test));
+    }
+    let fits = |f: &&judgment::finding::Finding| f.fits(file.job.structure, &file.building);
+    if let Some(finding) = judgment::finding::finding(id).filter(fits) {
+        return Some((&finding.name, Lead::Look(&finding.id)));
+    }
+    let figure = matches!(condition, Condition::AtLeast(..) | Condition::Under(..));
+    figure.then(|| (judgment::plan::figure_name(id).0, Lead::Round))
+}
+
+fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
+    let row = |g: &judgment::plan::Given| {
+        let kind = kind_of(g.measure);
+        GivenRow {
+            key: g.key,
+            name: g.name,
+            value: kind.figure(g.value, show.units).replace('−', "-"),
+            unit: kind.unit(show.units).name,
+            from: match &g.origin {
+                Origin::Building => "as drawn".into(),
+                Origin::Read(place) => format!("read: {place}"),
+                Origin::Assumed(why) => format!("assumed: {why}"),
+                Origin::Typed => "typed".into(),
+            },
+            typed: g.origin == Origin::Typed,
+        }
+    };
+    sizing.given.iter().map(row).collect()
+}
+
+fn picks(sizing: &Sizing) -> Vec<PickRow> {
+    let row = |p: &judgment::plan::Pick| PickRow {
+        key: p.key,
+        name: p.name,
+        options: p.options.iter().map(|(id, name)| (*id, *name, *id == p.chosen)).collect(),
+    };
+    sizing.picks.iter().map(row).collect()
+}
+
+/// Address of the calculator's page that does the same sum.
+fn link(show: &Show, sizing: &Sizing) -> Option<String> {
+    let same = sizing.same.as_ref()?;
+    calculator::address(same.op, &same.figures, &same.words, show.units)
+}
