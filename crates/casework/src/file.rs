@@ -2,7 +2,6 @@
 
 use building::reading::{Observed, Reading};
 use building::{Building, Place, ReadingKind, Space};
-use chrono::{DateTime, Utc};
 use hygrothermal::quantity::Temperature;
 use judgment::advice::{SpaceAdvice, advise};
 use judgment::picture::{Picture, picture};
@@ -61,6 +60,8 @@ pub struct CaseFile {
     pub book: PriceBook,
     /// Approaches the practice works by, at [`Depth::Plan`].
     pub practice_schools: BTreeMap<String, String>,
+    /// Whether the visit in view is still to be started.
+    pub is_ahead: bool,
     /// Names of stations that were removed from the building.
     removed: HashMap<Uuid, String>,
     /// The visit in view, judged.
@@ -121,6 +122,7 @@ impl CaseFile {
             decided: all.plan,
             book: all.book,
             practice_schools: all.practice_schools,
+            is_ahead: false,
             removed: all.removed_stations,
             standing: Vec::new(),
             ever,
@@ -159,8 +161,8 @@ impl CaseFile {
     }
 
     /// The job as it will be when a visit has just been started.
-    pub fn look_ahead(&mut self, consultant_id: Uuid, started_at: DateTime<Utc>) {
-        let visit = Visit { id: Uuid::nil(), job_id: self.job.id, consultant_id, started_at, ended_at: None };
+    pub fn look_ahead(&mut self, visit: Visit) {
+        self.is_ahead = true;
         self.visits.insert(0, visit.clone());
         self.put_in_view(Some(visit));
     }

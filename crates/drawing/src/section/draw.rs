@@ -9,6 +9,15 @@ use judgment::picture::{BoundaryState, Picture};
 use notation::Show;
 use uuid::Uuid;
 
+/// The place in view.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Chosen {
+    /// The outdoor air.
+    Outdoors,
+    /// A space, boundary or surface.
+    Part(Uuid),
+}
+
 /// Room an arrow with its label takes to the right, and a ladder with its labels.
 const LABEL: f64 = 86.0;
 const LADDER_WIDTH: f64 = 122.0;
@@ -130,7 +139,7 @@ pub struct Arrow {
 }
 
 /// Draws the building as read on one visit. `chosen` is the space, boundary or surface in view.
-pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, chosen: Option<Uuid>) -> Drawing {
+pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, chosen: Option<Chosen>) -> Drawing {
     let layout = lay_out(building, shell);
     let cells = layout.cells.iter().filter_map(|c| cell(show, building, &layout, picture, c, chosen)).collect();
     let placed: Vec<(&BoundaryState, Edge)> = picture
@@ -153,7 +162,7 @@ pub fn draw(show: &Show, building: &Building, shell: Shell, picture: &Picture, c
             y: 26.0,
             found: 0,
             air: picture.outdoor.as_ref().map(|a| air_text(show, a)),
-            chosen: chosen == Some(Uuid::nil()),
+            chosen: chosen == Some(Chosen::Outdoors),
         },
         ground: layout.ground,
         afloat: shell == Shell::Boat,
@@ -248,7 +257,7 @@ fn ends_of(building: &Building, space: Uuid) -> impl Iterator<Item = &Boundary> 
 }
 
 /// East and west boundaries of a space, side by side below its air.
-fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) -> Vec<End> {
+fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Chosen>) -> Vec<End> {
     let more = NAME_LINE * (c.name.len() as f64 - 1.0);
     let (x, y) = (c.columns().0, c.text_y() + more + 60.0);
     ends_of(building, c.space)
@@ -259,7 +268,7 @@ fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Uuid>) 
             let mark = worst.map_or(DropMark::NONE, DropMark::from);
             End {
                 id: b.id,
-                chosen: chosen == Some(b.id),
+                chosen: chosen == Some(Chosen::Part(b.id)),
                 x: x + dx,
                 y: y + dy,
                 label: if b.face == Face::East { "E" } else { "W" },
@@ -284,7 +293,7 @@ fn cell(
     layout: &Layout,
     picture: &Picture,
     c: &Cell,
-    chosen: Option<Uuid>,
+    chosen: Option<Chosen>,
 ) -> Option<CellView> {
     let space = building.space(c.space)?;
     let state = picture.space(c.space)?;
@@ -319,11 +328,11 @@ fn cell(
         missing: "air not read".into(),
         ladder,
         unread,
-        chosen: chosen == Some(c.space),
+        chosen: chosen == Some(Chosen::Part(c.space)),
     })
 }
 
-fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Uuid>) -> Vec<Unread> {
+fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Chosen>) -> Vec<Unread> {
     let top = c.ladder().0;
     let surfaces = building.surfaces_in(c.space).enumerate();
     let label = |(i, s): (usize, &building::Surface)| Unread {
@@ -332,7 +341,7 @@ fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Uuid>) -> Vec<Un
         y: top + LABEL_GAP * i as f64,
         label: s.short.clone(),
         name: s.name.clone(),
-        chosen: chosen == Some(s.id),
+        chosen: chosen == Some(Chosen::Part(s.id)),
     };
     surfaces.map(label).collect()
 }
@@ -351,13 +360,20 @@ fn band(
     layout: &Layout,
     state: &BoundaryState,
     edge: &Edge,
-    chosen: Option<Uuid>,
+    chosen: Option<Chosen>,
 ) -> Option<Band> {
     let boundary = building.boundary(state.boundary_id)?;
     let mark = state.worst.map_or(DropMark::NONE, DropMark::from);
     let drop = state.worst.map(|_| drop_place(layout, edge, boundary.beyond));
     let title = format!("{}: {}", boundary.name, mark.word);
-    Some(Band { id: boundary.id, chosen: chosen == Some(boundary.id), path: path(&edge.points), mark, title, drop })
+    Some(Band {
+        id: boundary.id,
+        chosen: chosen == Some(Chosen::Part(boundary.id)),
+        path: path(&edge.points),
+        mark,
+        title,
+        drop,
+    })
 }
 
 /// How far down a wall its arrow and its drop mark stand: short parts of a wall spread them more.

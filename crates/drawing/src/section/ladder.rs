@@ -1,5 +1,6 @@
 //! A space's temperature ladder: scale, dew-point line, surfaces as dots with their bands.
 
+use super::draw::Chosen;
 use super::layout::LABEL_GAP;
 use crate::DropMark;
 use building::Building;
@@ -54,7 +55,7 @@ pub fn ladder(
     state: &SpaceState,
     x: f64,
     (top, bottom): (f64, f64),
-    chosen: Option<Uuid>,
+    chosen: Option<Chosen>,
 ) -> Option<Ladder> {
     let air = state.air.as_ref()?;
     let dew = air.dew;
@@ -79,7 +80,7 @@ pub fn ladder(
                 label: surface.map_or_else(String::new, |s| s.short.clone()),
                 mark,
                 title: format!("{name}: {}, {}", show.temperature_band(Measured { value: t, err }), mark.word),
-                chosen: chosen == Some(id),
+                chosen: chosen == Some(Chosen::Part(id)),
             }
         })
         .collect();

@@ -4,7 +4,7 @@ mod draw;
 mod ladder;
 mod layout;
 
-pub use draw::{Drawing, draw};
+pub use draw::{Chosen, Drawing, draw};
 
 #[cfg(test)]
 mod tests {

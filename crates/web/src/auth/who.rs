@@ -2,6 +2,7 @@
 
 use crate::error::Failure;
 use crate::state::App;
+use crate::token::Token;
 use axum::extract::FromRequestParts;
 use axum::http::{HeaderMap, Method, request::Parts};
 use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
@@ -11,9 +12,13 @@ use store::{Scope, SignedIn};
 
 const COOKIE: &str = "gutteral_session";
 
-/// The signed-in consultant with a way to their practice's rows.
+/// The signed-in consultant with a way to their practice's rows, what their forms carry, and where they are.
 pub struct Who {
     pub person: SignedIn,
+    /// What their forms carry.
+    pub token: Token,
+    /// The address they asked for.
+    pub here: String,
     app: App,
 }
 
@@ -41,11 +46,14 @@ impl FromRequestParts<App> for Who {
             Some(secret) => app.store.signed_in(&secret, chrono::Utc::now()).await?,
             None => None,
         };
+        let here = parts.uri.path_and_query().map_or("/", |p| p.as_str()).to_owned();
         match person {
-            Some(person) => Ok(Self { person, app: app.clone() }),
-            None if parts.method == Method::GET => {
-                Err(Failure::SignIn { next: parts.uri.path_and_query().map_or("/", |p| p.as_str()).to_owned() })
+            Some(person) => {
+                let token = parts.extensions.get::<Token>().cloned();
+                let token = token.ok_or_else(|| Failure::Defect("a page outside the guard of forms".into()))?;
+                Ok(Self { person, token, here, app: app.clone() })
             }
+            None if parts.method == Method::GET => Err(Failure::SignIn { next: here }),
             None => Err(Failure::SignedOut),
         }
     }

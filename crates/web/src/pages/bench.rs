@@ -6,12 +6,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Form;
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::InstrumentKind;
 use chrono::{Datelike, NaiveDate};
@@ -65,7 +63,7 @@ impl BenchPage {
 #[derive(Deserialize, Default)]
 pub struct InstrumentForm {
     /// Made with the page, so that a form sent twice adds one instrument.
-    #[serde(default)]
+    #[serde(default = "Uuid::now_v7")]
     id: Uuid,
     #[serde(default)]
     name: String,
@@ -145,9 +143,8 @@ impl InstrumentForm {
         if !errors.is_empty() {
             return Err(errors);
         }
-        let id = if self.id.is_nil() { Uuid::now_v7() } else { self.id };
         Ok(Instrument {
-            id,
+            id: self.id,
             name,
             serial,
             air_err_k,
@@ -163,7 +160,7 @@ impl InstrumentForm {
     }
 }
 
-async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Result<BenchPage, Failure> {
+async fn view(who: &Who, form: InstrumentForm) -> Result<BenchPage, Failure> {
     let show = who.show();
     let rows = who.scope().await?.instruments().await?;
     let rows = rows
@@ -177,24 +174,19 @@ async fn view(who: &Who, token: &Token, uri: &Uri, form: InstrumentForm) -> Resu
             kind: i.kind.words(),
         })
         .collect();
-    Ok(BenchPage { frame: Frame::new(who, token, uri), rows, kinds: InstrumentKind::ALL, form, errors: Vec::new() })
+    Ok(BenchPage { frame: Frame::new(who), rows, kinds: InstrumentKind::ALL, form, errors: Vec::new() })
 }
 
 /// The instruments, and the form to add one.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
-    view(&who, &token, &uri, InstrumentForm { id: Uuid::now_v7(), ..InstrumentForm::default() }).await
+pub async fn page(who: Who) -> Result<impl IntoResponse, Failure> {
+    view(&who, InstrumentForm { id: Uuid::now_v7(), ..InstrumentForm::default() }).await
 }
 
 /// Adds an instrument.
-pub async fn add(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Form(form): Form<InstrumentForm>,
-) -> Result<Response, Failure> {
+pub async fn add(who: Who, Form(form): Form<InstrumentForm>) -> Result<Response, Failure> {
     match form.parse(chrono::Utc::now().date_naive()) {
         Err(errors) => {
-            let mut page = view(&who, &token, &uri, form).await?;
+            let mut page = view(&who, form).await?;
             page.errors = errors;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
         }

@@ -3,18 +3,18 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
+use crate::view::at::At;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::{
     Boundary, Building, Edit, EditError, Face, Level, Material, Place, Side, Space, SpaceKind, Surface, buildups,
 };
 use casework::{CaseFile, InView};
+use drawing::section::Chosen;
 use drawing::section::{Drawing, draw};
 use notation::Show;
 use notation::Units;
@@ -135,7 +135,7 @@ impl BuildingPage {
 
 #[derive(Deserialize)]
 pub struct View {
-    at: Option<Uuid>,
+    at: Option<At>,
     /// `space`, `boundary` or `surface` for a new one.
     new: Option<String>,
     /// The space or boundary a new one begins on.
@@ -282,7 +282,7 @@ impl Fields {
 }
 
 fn pick(building: &Building, view: &View, units: Units) -> Option<(Pick, Fields)> {
-    if let Some(id) = view.at.filter(|id| !id.is_nil()) {
+    if let Some(id) = view.at.and_then(At::part) {
         let space = building.space(id).map(|s| (Pick::Space(Some(id)), Fields::of_space(s, units)));
         let boundary = || building.boundary(id).map(|b| (Pick::Boundary(Some(id)), Fields::of_boundary(b)));
         let surface = || building.surface(id).map(|s| (Pick::Surface(Some(id)), Fields::of_surface(s)));
@@ -306,26 +306,18 @@ fn pick(building: &Building, view: &View, units: Units) -> Option<(Pick, Fields)
 }
 
 /// The building with what is picked beside it.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     // What was removed meanwhile is not an error: the whole building is shown instead.
     let (pick, form) = pick(&page.building, &view, who.units()).unwrap_or((Pick::Nothing, Fields::default()));
     let last = last_change(&who, &scope, job, TABLES).await?;
-    Ok(show(&who, &token, &uri, page, pick, form, Vec::new(), last).into_response())
+    Ok(show(&who, page, pick, form, Vec::new(), last).into_response())
 }
 
 #[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
 fn show(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     page: CaseFile,
     pick: Pick,
     form: Fields,
@@ -348,7 +340,7 @@ fn show(
         },
     };
     let drawing = part("drawing", || {
-        let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen);
+        let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen.map(Chosen::Part));
         for space in &page.building.spaces {
             drawing.measure(space.id, &format!("{} × {}", show.area(space.area_m2), show.length(space.height_m)));
         }
@@ -356,7 +348,7 @@ fn show(
     });
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(&page, "building"),
         drawing,
         base: format!("/jobs/{}/building?", page.job.id),
@@ -378,7 +370,37 @@ struct Wish {
     next: Option<Uuid>,
 }
 
-fn wish(building: &Building, act: &str, form: &Fields, units: Units) -> Result<Wish, Vec<EditError>> {
+building::kinds! {
+    /// What is done to a building.
+    BuildingAct {
+        /// A new space.
+        AddSpace = "add-space", "space";
+        /// A space changes.
+        Space = "space", "space";
+        /// A space moves to the left.
+        Left = "left", "space";
+        /// A space moves to the right.
+        Right = "right", "space";
+        /// A space goes.
+        RemoveSpace = "remove-space", "space";
+        /// A new boundary.
+        AddBoundary = "add-boundary", "boundary";
+        /// A boundary changes.
+        Boundary = "boundary", "boundary";
+        /// A boundary goes.
+        RemoveBoundary = "remove-boundary", "boundary";
+        /// A new surface.
+        AddSurface = "add-surface", "surface";
+        /// A surface changes.
+        Surface = "surface", "surface";
+        /// A surface goes.
+        RemoveSurface = "remove-surface", "surface";
+        /// The stations are walked in another order.
+        Order = "order", "order";
+    }
+}
+
+fn wish(building: &Building, act: BuildingAct, form: &Fields, units: Units) -> Result<Wish, Vec<EditError>> {
     let gone = || vec![EditError { field: "", message: "It is no longer there: someone removed it.".into() }];
     let (id, new) = (form.id("at"), Uuid::now_v7());
     let name = form.text("name");
@@ -387,62 +409,59 @@ fn wish(building: &Building, act: &str, form: &Fields, units: Units) -> Result<W
     let surface = || id.and_then(|id| building.surface(id)).ok_or_else(gone);
     let wish = |edit, what: String, next| Ok(Wish { edit, what, next });
     match act {
-        "add-space" => {
+        BuildingAct::AddSpace => {
             let space = form.space(new, units, None)?;
             wish(Edit::AddSpace(space, Uuid::now_v7()), format!("Added the space {name}"), Some(new))
         }
-        "space" => {
+        BuildingAct::Space => {
             let before = space()?;
             let edit = Edit::ChangeSpace(form.space(before.id, units, Some(before))?);
             wish(edit, format!("Changed the space {}", before.name), id)
         }
-        "left" | "right" => {
+        BuildingAct::Left | BuildingAct::Right => {
             let s = space()?;
-            let by = if act == "left" { -1 } else { 1 };
-            wish(Edit::ShiftSpace(s.id, by), format!("Moved {} {act}", s.name), id)
+            let by = if act == BuildingAct::Left { -1 } else { 1 };
+            wish(Edit::ShiftSpace(s.id, by), format!("Moved {} {}", s.name, act.id()), id)
         }
-        "remove-space" => {
+        BuildingAct::RemoveSpace => {
             let s = space()?;
             wish(Edit::RemoveSpace(s.id), format!("Removed the space {}", s.name), None)
         }
-        "add-boundary" => {
+        BuildingAct::AddBoundary => {
             let b = form.boundary(new)?;
             wish(Edit::AddBoundary(b), format!("Added the boundary {name}"), Some(new))
         }
-        "boundary" => {
+        BuildingAct::Boundary => {
             let before = boundary()?;
             wish(Edit::ChangeBoundary(form.boundary(before.id)?), format!("Changed the boundary {}", before.name), id)
         }
-        "remove-boundary" => {
+        BuildingAct::RemoveBoundary => {
             let b = boundary()?;
             wish(Edit::RemoveBoundary(b.id), format!("Removed the boundary {}", b.name), Some(b.space_id))
         }
-        "add-surface" => {
+        BuildingAct::AddSurface => {
             let s = form.surface(new, building)?;
             wish(Edit::AddSurface(s, Uuid::now_v7()), format!("Added the surface {name}"), Some(new))
         }
-        "surface" => {
+        BuildingAct::Surface => {
             let before = surface()?;
             let edit = Edit::ChangeSurface(form.surface(before.id, building)?);
             wish(edit, format!("Changed the surface {}", before.name), id)
         }
-        "remove-surface" => {
+        BuildingAct::RemoveSurface => {
             let s = surface()?;
             wish(Edit::RemoveSurface(s.id), format!("Removed the surface {}", s.name), Some(s.boundary_id))
         }
-        "order" => {
+        BuildingAct::Order => {
             let order = form.text("order").split(',').filter_map(|id| id.parse().ok()).collect();
             wish(Edit::Order(order), "Changed the walking order".into(), None)
         }
-        _ => Err(vec![EditError { field: "", message: "That cannot be done to a building.".into() }]),
     }
 }
 
 /// Makes an edit; a refused one comes back as typed.
 pub async fn change(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(job): Path<Uuid>,
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -453,7 +472,8 @@ pub async fn change(
         return Err(Failure::NotFound);
     }
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
-    let wished = wish(&page.building, form.text("act"), &form, who.units());
+    let act = BuildingAct::from_id(form.text("act")).ok_or_else(|| Failure::BadForm("act".into()))?;
+    let wished = wish(&page.building, act, &form, who.units());
     // The same form sent twice changes the building once; whatever was chosen then may be gone since.
     if scope.acted(job, act_id).await? {
         return Ok(onward(job, wished.ok().and_then(|w| w.next)));
@@ -467,16 +487,15 @@ pub async fn change(
             Ok(onward(job, w.next))
         }
         Err(errors) => {
-            let kind = form.text("act").trim_start_matches("add-").trim_start_matches("remove-");
             let there = form.id("at");
-            let pick = match kind {
-                "space" | "left" | "right" => Pick::Space(there),
+            let pick = match act.words() {
+                "space" => Pick::Space(there),
                 "boundary" => Pick::Boundary(there),
                 "surface" => Pick::Surface(there),
                 _ => Pick::Nothing,
             };
             let last = last_change(&who, &scope, job, TABLES).await?;
-            let again = show(&who, &token, &uri, page, pick, form, errors, last);
+            let again = show(&who, page, pick, form, errors, last);
             Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
         }
     }

@@ -3,12 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::Uri;
 use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown};
 use hygrothermal::material::{Material, Resists, materials};
 use hygrothermal::space::{MoistureSource, moisture_sources};
@@ -88,9 +85,9 @@ impl LibraryPage {
 }
 
 /// The libraries.
-pub async fn library(who: Who, Extension(token): Extension<Token>, uri: Uri) -> LibraryPage {
+pub async fn library(who: Who) -> LibraryPage {
     LibraryPage {
-        frame: Frame::new(&who, &token, &uri),
+        frame: Frame::new(&who),
         materials: grouped(materials(), |m| m.group.as_str()),
         sources: moisture_sources(),
         species: species(),
@@ -124,8 +121,8 @@ fn grouped<T: Copy>(
 }
 
 /// Every operation.
-pub async fn index(who: Who, Extension(token): Extension<Token>, uri: Uri) -> IndexPage {
-    IndexPage { frame: Frame::new(&who, &token, &uri), groups: grouped(SHEETS, |s| s.group) }
+pub async fn index(who: Who) -> IndexPage {
+    IndexPage { frame: Frame::new(&who), groups: grouped(SHEETS, |s| s.group) }
 }
 
 fn open(who: &Who, op: &str, given: HashMap<String, String>) -> Result<Page, Failure> {
@@ -140,15 +137,13 @@ fn link(page: &Page) -> String {
 /// One operation, with what its address says or an example.
 pub async fn page(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(op): Path<String>,
     Query(given): Query<HashMap<String, String>>,
 ) -> Result<SheetPage, Failure> {
     let page = open(&who, &op, given)?;
     let link = link(&page);
     let groups = grouped(materials(), |m| m.group.as_str());
-    Ok(SheetPage { frame: Frame::new(&who, &token, &uri), page, groups, link })
+    Ok(SheetPage { frame: Frame::new(&who), page, groups, link })
 }
 
 /// The answer to what is being typed.

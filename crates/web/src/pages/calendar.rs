@@ -6,14 +6,12 @@ use crate::auth::{Who, csrf};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
 use crate::state::App;
-use crate::token::Token;
 use crate::view::Frame;
 use crate::view::pages::{At, Pages};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
 use axum::extract::State;
-use axum::http::{HeaderMap, Uri, header};
+use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use icalendar::{Calendar, Component, Event, EventLike};
@@ -44,13 +42,7 @@ struct Row {
     read: String,
 }
 
-async fn view_of(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    address: Option<String>,
-    at: At,
-) -> Result<CalendarPage, Failure> {
+async fn view_of(who: &Who, address: Option<String>, at: At) -> Result<CalendarPage, Failure> {
     let scope = who.scope().await?;
     let show = who.show();
     let names = scope.consultant_names().await?;
@@ -63,7 +55,7 @@ async fn view_of(
     let feeds = feeds.collect();
     let (due, found) = super::docket::due(who, &scope, None, at.from(PER_PAGE).1, PER_PAGE).await?;
     Ok(CalendarPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         address,
         new_id: Uuid::now_v7(),
         feeds,
@@ -73,53 +65,54 @@ async fn view_of(
 }
 
 /// Every follow-up of the practice, and the calendars that read them.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Query(at): Query<At>,
-) -> Result<impl IntoResponse, Failure> {
-    view_of(&who, &token, &uri, None, at).await
+pub async fn page(who: Who, Query(at): Query<At>) -> Result<impl IntoResponse, Failure> {
+    view_of(&who, None, at).await
 }
 
 #[derive(Deserialize)]
 pub struct Change {
     /// `open` or `revoke`.
-    act: String,
+    act: CalendarAct,
     #[serde(default)]
     key: String,
-    #[serde(default)]
-    id: Uuid,
+    id: Option<Uuid>,
+}
+
+/// What is done to a calendar's address.
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum CalendarAct {
+    /// A new one is made.
+    Open,
+    /// One is taken back.
+    Revoke,
 }
 
 /// Lets a calendar in, or shuts one out.
 pub async fn change(
     State(app): State<App>,
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     headers: HeaderMap,
     Form(form): Form<Change>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    match form.act.as_str() {
-        "open" => {
+    match form.act {
+        CalendarAct::Open => {
             // Follows from the form's id and what only this server knows: sent twice, it is the same address.
-            let id = if form.id.is_nil() { Uuid::new_v4() } else { form.id };
+            let id = form.id.unwrap_or_else(Uuid::new_v4);
             let secret = csrf::mark(&app, &format!("calendar {} {id}", who.person.consultant_id))?;
             scope.open_feed(&secret, who.person.consultant_id, Utc::now()).await?;
             scope.commit().await?;
             let host = headers.get(header::HOST).and_then(|h| h.to_str().ok()).unwrap_or("localhost");
             let https = headers.get("x-forwarded-proto").is_some_and(|p| p == "https");
             let address = format!("{}://{host}/calendar.ics?key={secret}", if https { "https" } else { "http" });
-            Ok(view_of(&who, &token, &uri, Some(address), At::default()).await?.into_response())
+            Ok(view_of(&who, Some(address), At::default()).await?.into_response())
         }
-        "revoke" => {
+        CalendarAct::Revoke => {
             scope.revoke_feed(&form.key, Utc::now()).await?;
             scope.commit().await?;
             Ok(Redirect::to("/calendar").into_response())
         }
-        other => Err(Failure::BadForm(format!("act {other}"))),
     }
 }
 

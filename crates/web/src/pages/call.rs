@@ -3,13 +3,11 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
 use chrono::Datelike;
@@ -179,21 +177,16 @@ async fn load(who: &Who, job: Uuid) -> Result<Loaded, Failure> {
 }
 
 /// The sheet as last kept.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> {
     let loaded = load(&who, job).await?;
     let form = loaded.sheet.as_ref().map(CallForm::of).unwrap_or_default();
-    Ok(view(&who, &token, &uri, loaded, form, Errors::default()).into_response())
+    Ok(view(&who, loaded, form, Errors::default()).into_response())
 }
 
-fn view(who: &Who, token: &Token, uri: &Uri, loaded: Loaded, form: CallForm, errors: Errors) -> CallPage {
+fn view(who: &Who, loaded: Loaded, form: CallForm, errors: Errors) -> CallPage {
     let (call, _) = form.parse(chrono::Utc::now().year());
     CallPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: loaded.job,
         last: loaded.last,
         undo_id: Uuid::now_v7(),
@@ -216,8 +209,6 @@ pub async fn suggest(who: Who, Query(fields): Query<HashMap<String, String>>) ->
 /// Keeps the sheet.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(job): Path<Uuid>,
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -226,7 +217,7 @@ pub async fn keep(
     let now = chrono::Utc::now();
     let (call, errors) = form.parse(now.year());
     if errors.any() {
-        let again = view(&who, &token, &uri, loaded, form, errors);
+        let again = view(&who, loaded, form, errors);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let scope = who.scope().await?;

@@ -1,12 +1,9 @@
 //! The table behind Why, for whoever wants to follow it or argue with it.
 
 use crate::auth::Who;
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::Uri;
 use building::Structure;
 use judgment::cause::{Cause, causes, evidences};
 use wording::argument::{outcome_words, weight};
@@ -41,9 +38,9 @@ struct Row {
 }
 
 /// The table, cause by cause.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> CausesPage {
+pub async fn page(who: Who) -> CausesPage {
     let causes = causes().iter().enumerate().map(|(i, c)| table(i, c)).collect();
-    CausesPage { frame: Frame::new(&who, &token, &uri), causes }
+    CausesPage { frame: Frame::new(&who), causes }
 }
 
 fn table(at: usize, cause: &'static Cause) -> CauseTable {

@@ -4,12 +4,11 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::pages::round::FieldErrors;
-use crate::token::Token;
+use crate::view::at::At;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Place;
 use building::ReadingKind;
@@ -43,7 +42,7 @@ struct CorrectPage {
     asked: Vec<String>,
     conflict: bool,
     kinds: Vec<(&'static str, &'static str)>,
-    at: Uuid,
+    at: At,
 }
 
 #[derive(Deserialize, Clone, Default)]
@@ -78,11 +77,11 @@ async fn load(who: &Who, job: Uuid, reading: Uuid) -> Result<(CaseFile, ReadingR
     Ok((page, row))
 }
 
-fn view(who: &Who, token: &Token, uri: &Uri, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> CorrectPage {
+fn view(who: &Who, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> CorrectPage {
     let show = who.show();
     let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
     CorrectPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(page, "section"),
         name: page.building.place_name(place).to_owned(),
         two: matches!(row.kind, ReadingKind::Air | ReadingKind::Water),
@@ -105,20 +104,12 @@ fn view(who: &Who, token: &Token, uri: &Uri, page: &CaseFile, row: &ReadingRecor
         asked: Vec::new(),
         conflict: page.rows.iter().any(|r| r.replaces == Some(row.id)),
         kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
-        at: match place {
-            Place::Outdoors => Uuid::nil(),
-            Place::Space(id) | Place::Surface(id) => id,
-        },
+        at: place.into(),
     }
 }
 
 /// The form, holding the raw values as they were read.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path((job, reading)): Path<(Uuid, Uuid)>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path((job, reading)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
     let (page, row) = load(&who, job, reading).await?;
     let show = who.show();
     let kind = row.humidity_kind.unwrap_or_default();
@@ -136,7 +127,7 @@ pub async fn page(
         kind: kind.id().to_owned(),
         ..CorrectForm::default()
     };
-    Ok(view(&who, &token, &uri, &page, &row, form).into_response())
+    Ok(view(&who, &page, &row, form).into_response())
 }
 
 fn reason(text: &str) -> Result<String, String> {
@@ -151,8 +142,6 @@ fn reason(text: &str) -> Result<String, String> {
 /// Appends the correction.
 pub async fn submit(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, reading)): Path<(Uuid, Uuid)>,
     Form(form): Form<CorrectForm>,
 ) -> Result<Response, Failure> {
@@ -160,7 +149,7 @@ pub async fn submit(
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("correction id".into()))?;
     let station = page.building.station(row.station_id).ok_or(Failure::NotFound)?;
     let instrument = page.instrument(row.instrument_id).ok_or(Failure::NotFound)?;
-    let mut again = view(&who, &token, &uri, &page, &row, form.clone());
+    let mut again = view(&who, &page, &row, form.clone());
     let method = match (row.kind, row.emissivity) {
         (ReadingKind::Surface, Some(_)) => Method::Infrared,
         (ReadingKind::Surface, None) => Method::Contact,

@@ -3,13 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Query;
-use crate::token::Token;
 use crate::view::Frame;
 use crate::view::pages::{At, Pages};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::Uri;
 use axum::response::Redirect;
 use building::Building;
 use building::reading::Reading;
@@ -115,12 +112,7 @@ pub struct View {
 }
 
 /// The docket, or what a search finds on it.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Query(view): Query<View>,
-) -> Result<DocketPage, Failure> {
+pub async fn page(who: Who, Query(view): Query<View>) -> Result<DocketPage, Failure> {
     let scope = who.scope().await?;
     let words: String = view.words.trim().chars().take(LONGEST_SEARCH).collect();
     let at = At { page: view.page };
@@ -152,7 +144,7 @@ pub async fn page(
     Ok(DocketPage {
         more_due: all_due - due.len() as u64,
         due,
-        frame: Frame::new(&who, &token, &uri),
+        frame: Frame::new(&who),
         jobs: out,
         pages: Pages::new("/docket", "jobs", &words, at, PER_PAGE, found),
         words,

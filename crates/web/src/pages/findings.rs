@@ -3,14 +3,12 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::conflict::{Conflict, between};
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
 use building::Spot;
@@ -155,7 +153,7 @@ pub struct EditForm {
     note: String,
     /// `keep`, `gone`, `there` or `remove`.
     #[serde(default)]
-    act: String,
+    act: FindingAct,
     #[serde(default)]
     seen: String,
     #[serde(default)]
@@ -210,13 +208,7 @@ async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
 }
 
 /// The list, what was found, and the finding being placed.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let show = who.show();
@@ -239,7 +231,7 @@ pub async fn page(
     });
     let spot = Spot::parse(&loaded.building, &view.place).unwrap_or_default();
     let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building).to_owned()));
-    let mut page = view_of(&who, &token, &uri, &scope, &loaded, editing, view.search).await?;
+    let mut page = view_of(&who, &scope, &loaded, editing, view.search).await?;
     page.place = place;
     Ok(page.into_response())
 }
@@ -264,8 +256,6 @@ fn editing(show: &Show, row: &FindingRecord, known: &'static Finding, form: Edit
 
 async fn view_of(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     scope: &Scope,
     loaded: &CaseFile,
     mut editing: Option<Editing>,
@@ -300,7 +290,7 @@ async fn view_of(
     });
     let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
     Ok(FindingsPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         found: there.into_iter().map(|r| found(&show, building, r, photos)).collect(),
         gone: gone.into_iter().map(|r| found(&show, building, r, photos)).collect(),
@@ -356,6 +346,21 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     Ok(Redirect::to(&next))
 }
 
+/// What is done to a finding.
+#[derive(Clone, Copy, Default, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum FindingAct {
+    /// What stands in the form holds.
+    #[default]
+    Keep,
+    /// It was mended.
+    Gone,
+    /// It is back.
+    There,
+    /// It was a mistake.
+    Remove,
+}
+
 impl EditForm {
     fn parse(&self, building: &Building, known: &Finding, units: Units) -> Result<(Spot, i32, Option<f64>), Errors> {
         let mut errors = Errors::default();
@@ -392,8 +397,6 @@ impl EditForm {
 /// Places, weighs and notes a finding, says that it is gone, or takes it away.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<EditForm>,
 ) -> Result<Response, Failure> {
@@ -410,7 +413,7 @@ pub async fn keep(
         Ok(parsed) => parsed,
         Err(errors) => {
             let editing = Some(editing(&who.show(), &row, known, form, errors));
-            let again = view_of(&who, &token, &uri, &scope, &loaded, editing, String::new()).await?;
+            let again = view_of(&who, &scope, &loaded, editing, String::new()).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
@@ -418,15 +421,15 @@ pub async fn keep(
     if let Some(conflict) = between(&who, &scope, job, (Shared::Finding, id), asked).await? {
         let mut editing = editing(&who.show(), &row, known, form, Errors::default());
         editing.conflict = Some(conflict);
-        let again = view_of(&who, &token, &uri, &scope, &loaded, Some(editing), String::new()).await?;
+        let again = view_of(&who, &scope, &loaded, Some(editing), String::new()).await?;
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let now = moment(&form.at, Utc::now());
-    let (what, gone_at, removed) = match form.act.as_str() {
-        "gone" => ("No longer there", Some(now), false),
-        "there" => ("There again", None, false),
-        "remove" => ("Removed the finding", row.gone_at, true),
-        _ => ("Changed the finding", row.gone_at, false),
+    let (what, gone_at, removed) = match form.act {
+        FindingAct::Gone => ("No longer there", Some(now), false),
+        FindingAct::There => ("There again", None, false),
+        FindingAct::Remove => ("Removed the finding", row.gone_at, true),
+        FindingAct::Keep => ("Changed the finding", row.gone_at, false),
     };
     let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {}", known.name));
     let row = FindingRecord { spot, severity, value, note: form.note.trim().to_owned(), gone_at, removed, ..row };

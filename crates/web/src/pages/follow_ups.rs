@@ -3,12 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Climate;
 use casework::plan::Planned;
@@ -174,29 +172,20 @@ pub struct View {
 /// One follow-up, to be done, moved or dropped.
 pub async fn page(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Query(view): Query<View>,
 ) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    Ok(view_of(&who, &token, &uri, &scope, (job, id), view.back).await?.into_response())
+    Ok(view_of(&who, &scope, (job, id), view.back).await?.into_response())
 }
 
-async fn view_of(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    scope: &Scope,
-    (job, id): (Uuid, Uuid),
-    back: String,
-) -> Result<FollowUpPage, Failure> {
+async fn view_of(who: &Who, scope: &Scope, (job, id): (Uuid, Uuid), back: String) -> Result<FollowUpPage, Failure> {
     let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
     let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
     let kept = scope.plan_rows(job).await?.follow_ups.into_iter().find(|f| f.id == id).ok_or(Failure::NotFound)?;
     let row = rows(std::slice::from_ref(&kept), who.show().today(Utc::now())).pop().ok_or(Failure::NotFound)?;
     Ok(FollowUpPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame { id: job.to_string(), name: found.name, visit, view: "plan" },
         rhythm: follow_up(&kept.what).map(FollowUp::rhythm).unwrap_or_default(),
         due_on: row.due_on.to_string(),
@@ -207,11 +196,21 @@ async fn view_of(
     })
 }
 
+building::kinds! {
+    /// What is done to a follow-up.
+    FollowUpAct {
+        /// It was looked at.
+        Done = "done", "Done";
+        /// It is looked at on another day.
+        Moved = "moved", "Moved";
+        /// It is no longer wanted.
+        Dropped = "dropped", "Dropped";
+    }
+}
+
 /// Done, moved or dropped; what comes back is put on the calendar again.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -232,43 +231,43 @@ pub async fn keep(
     let reason = field("reason").to_owned();
     let due_on = field("due_on").parse::<NaiveDate>().ok();
     let away = due_on.map(|d| (d - today).num_days());
-    let said = match field("act") {
+    let Some(act) = FollowUpAct::from_id(field("act")) else { return Err(Failure::BadForm("act".into())) };
+    let said = match act {
         _ if row.state != FollowUpState::Open => {
             Some(format!("It is {} already: nothing was changed.", row.state.words()))
         }
         _ if reason.chars().count() > LONGEST_REASON => {
             Some(format!("A reason has {LONGEST_REASON} characters at most."))
         }
-        "dropped" if reason.is_empty() => Some("Say why it is dropped.".into()),
-        "moved" if away.is_none() => Some("A day is written like 2027-03-14.".into()),
-        "moved" if away.is_some_and(|d| !(0..=FARTHEST).contains(&d)) => {
+        FollowUpAct::Dropped if reason.is_empty() => Some("Say why it is dropped.".into()),
+        FollowUpAct::Moved if away.is_none() => Some("A day is written like 2027-03-14.".into()),
+        FollowUpAct::Moved if away.is_some_and(|d| !(0..=FARTHEST).contains(&d)) => {
             Some("That day is past, or more than ten years away.".into())
         }
-        "moved" if reason.is_empty() => Some("Say why it is moved.".into()),
+        FollowUpAct::Moved if reason.is_empty() => Some("Say why it is moved.".into()),
         _ => None,
     };
     if said.is_some() {
-        let mut again = view_of(&who, &token, &uri, &scope, (job, id), field("back").to_owned()).await?;
+        let mut again = view_of(&who, &scope, (job, id), field("back").to_owned()).await?;
         (again.error, again.reason, again.due_on) = (said, reason, field("due_on").to_owned());
         let status =
             if row.state == FollowUpState::Open { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::CONFLICT };
         return Ok((status, again).into_response());
     }
     let name = row.name.clone();
-    let (what, changed) = match field("act") {
-        "done" => {
+    let changed = match act {
+        FollowUpAct::Done => {
             let begun = row.begun_on;
             let again = follow_up(&row.what).and_then(|f| Some((f, next(f, begun, today, found.climate)?)));
             let owner = (job, who.person.consultant_id);
             let again = again.map(|(f, due)| row_of(f, owner, begun, due, now));
             let done = FollowUpRecord { state: FollowUpState::Done, reason, ..row };
-            ("Done", std::iter::once(done).chain(again).collect())
+            std::iter::once(done).chain(again).collect()
         }
-        "dropped" => ("Dropped", vec![FollowUpRecord { state: FollowUpState::Dropped, reason, ..row }]),
-        "moved" => ("Moved", vec![FollowUpRecord { due_on: due_on.unwrap_or(row.due_on), reason, ..row }]),
-        other => return Err(Failure::BadForm(format!("act {other}"))),
+        FollowUpAct::Dropped => vec![FollowUpRecord { state: FollowUpState::Dropped, reason, ..row }],
+        FollowUpAct::Moved => vec![FollowUpRecord { due_on: due_on.unwrap_or(row.due_on), reason, ..row }],
     };
-    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {name}"));
+    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{}: {name}", act.words()));
     scope.keep_follow_ups(&act, changed).await?;
     scope.commit().await?;
     Ok(Redirect::to(&back).into_response())

@@ -3,12 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
@@ -52,24 +50,11 @@ pub struct View {
 }
 
 /// The history, latest first.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<Response, Failure> {
-    Ok(show(&who, &token, &uri, job, view.page.unwrap_or(1), None).await?.into_response())
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
+    Ok(show(&who, job, view.page.unwrap_or(1), None).await?.into_response())
 }
 
-async fn show(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    job: Uuid,
-    page: usize,
-    refused: Option<String>,
-) -> Result<HistoryPage, Failure> {
+async fn show(who: &Who, job: Uuid, page: usize, refused: Option<String>) -> Result<HistoryPage, Failure> {
     let scope = who.scope().await?;
     let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
     let names = &loaded.people;
@@ -119,7 +104,7 @@ async fn show(
         }
     }
     Ok(HistoryPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(&loaded, "history"),
         days,
         refused,
@@ -138,13 +123,7 @@ pub struct UndoForm {
 }
 
 /// Takes a change back, or says what stands in the way.
-pub async fn undo(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Form(form): Form<UndoForm>,
-) -> Result<Response, Failure> {
+pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
@@ -166,6 +145,6 @@ pub async fn undo(
         Undone::Blocked(why) => format!("“{what}” was not undone: {why}."),
     };
     drop(scope);
-    let again = show(&who, &token, &uri, job, 1, Some(refused)).await?;
+    let again = show(&who, job, 1, Some(refused)).await?;
     Ok((StatusCode::CONFLICT, again).into_response())
 }

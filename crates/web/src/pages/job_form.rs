@@ -3,12 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{Field, parse_temperature};
 use building::{Climate, Structure, blueprint, blueprints};
@@ -109,9 +107,9 @@ impl JobForm {
     }
 }
 
-fn page(who: &Who, token: &Token, uri: &Uri, form: JobForm, errors: Errors, job: Option<Uuid>) -> JobFormPage {
+fn page(who: &Who, form: JobForm, errors: Errors, job: Option<Uuid>) -> JobFormPage {
     JobFormPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         form,
         errors,
         job,
@@ -122,18 +120,13 @@ fn page(who: &Who, token: &Token, uri: &Uri, form: JobForm, errors: Errors, job:
 }
 
 /// An empty form, with the id the job will have.
-pub async fn new(who: Who, Extension(token): Extension<Token>, uri: Uri) -> impl IntoResponse {
+pub async fn new(who: Who) -> impl IntoResponse {
     let form = JobForm { id: Uuid::now_v7().to_string(), ..JobForm::default() };
-    page(&who, &token, &uri, form, Errors::default(), None)
+    page(&who, form, Errors::default(), None)
 }
 
 /// Opens the job with its starter building.
-pub async fn create(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Form(form): Form<JobForm>,
-) -> Result<Response, Failure> {
+pub async fn create(who: Who, Form(form): Form<JobForm>) -> Result<Response, Failure> {
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("job id".into()))?;
     let structure = Structure::from_id(&form.structure);
     let parsed = form.parse(who.units());
@@ -144,7 +137,7 @@ pub async fn create(
             if plan.is_none() {
                 errors.structure = Some("Choose the kind of structure.".into());
             }
-            return Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, &token, &uri, form, errors, None)).into_response());
+            return Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, errors, None)).into_response());
         }
     };
     let new = NewJob {
@@ -172,31 +165,18 @@ fn filled(job: &Job, who: &Who) -> JobForm {
 }
 
 /// The form of a job that exists.
-pub async fn edit(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(id): Path<Uuid>,
-) -> Result<impl IntoResponse, Failure> {
+pub async fn edit(who: Who, Path(id): Path<Uuid>) -> Result<impl IntoResponse, Failure> {
     let job = who.scope().await?.job(id).await?.ok_or(Failure::NotFound)?;
     let form = filled(&job, &who);
-    Ok(page(&who, &token, &uri, form, Errors::default(), Some(id)))
+    Ok(page(&who, form, Errors::default(), Some(id)))
 }
 
 /// Stores a changed form.
-pub async fn save(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(id): Path<Uuid>,
-    Form(form): Form<JobForm>,
-) -> Result<Response, Failure> {
+pub async fn save(who: Who, Path(id): Path<Uuid>, Form(form): Form<JobForm>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     scope.job(id).await?.ok_or(Failure::NotFound)?;
     match form.parse(who.units()) {
-        Err(errors) => {
-            Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, &token, &uri, form, errors, Some(id))).into_response())
-        }
+        Err(errors) => Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, errors, Some(id))).into_response()),
         Ok(edit) => {
             let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), "Changed the job");
             scope.edit_job(&act, &edit).await?;

@@ -6,11 +6,10 @@ use crate::extract::Path;
 use crate::pages::photos::{LONGEST_NOTE, NewPhoto, gallery, load};
 use crate::pages::preferences::local;
 use crate::state::App;
-use crate::token::Token;
 use crate::upload::Upload;
 use axum::Extension;
 use axum::extract::State;
-use axum::http::{HeaderMap, HeaderValue, StatusCode, Uri, header};
+use axum::http::{HeaderMap, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use notation::Show;
@@ -25,8 +24,6 @@ const MOST_PHOTOS: usize = 1000;
 pub async fn take(
     State(app): State<App>,
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(job): Path<Uuid>,
     sent: Option<Extension<Upload>>,
 ) -> Result<Response, Failure> {
@@ -62,7 +59,7 @@ pub async fn take(
             let error = Some(if sent.name.is_empty() { why } else { format!("{}: {why}", sent.name) });
             let (place, note) = (sent.text("place").to_owned(), sent.text("note").to_owned());
             let upload = NewPhoto { id: Uuid::now_v7(), place, note, error };
-            let again = gallery(&who, &token, &uri, &scope, job, loaded, upload).await?;
+            let again = gallery(&who, &scope, job, loaded, upload).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };

@@ -3,14 +3,12 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::conflict::{Conflict, between};
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
 use casework::conflict::{Seen, Shared, seen};
@@ -88,6 +86,19 @@ impl PhotoPage {
     }
 }
 
+/// What is done to a picture.
+#[derive(Clone, Copy, Default, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum PhotoAct {
+    /// What stands in the form holds.
+    #[default]
+    Keep,
+    /// Only its place changes.
+    Move,
+    /// It is taken away.
+    Remove,
+}
+
 #[derive(Deserialize, Clone, Default)]
 pub struct PhotoForm {
     #[serde(default)]
@@ -102,7 +113,7 @@ pub struct PhotoForm {
     marks: String,
     /// `keep`, `move` or `remove`.
     #[serde(default)]
-    act: String,
+    act: PhotoAct,
     #[serde(default)]
     seen: String,
     #[serde(default)]
@@ -123,23 +134,15 @@ pub async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
 }
 
 /// All pictures of a job.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<PhotosPage, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<PhotosPage, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let upload = NewPhoto { id: Uuid::now_v7(), place: view.place, ..NewPhoto::default() };
-    gallery(&who, &token, &uri, &scope, job, loaded, upload).await
+    gallery(&who, &scope, job, loaded, upload).await
 }
 
 pub async fn gallery(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     scope: &Scope,
     job: Uuid,
     loaded: CaseFile,
@@ -181,7 +184,7 @@ pub async fn gallery(
         ("Neither", vec![target(None, "The whole building".into())]),
     ];
     Ok(PhotosPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(&loaded, "findings"),
         groups,
         targets: targets.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
@@ -204,12 +207,7 @@ fn choices(building: &Building, findings: &[FindingRecord]) -> Choices {
 }
 
 /// One picture, to look at, to describe and to mark.
-pub async fn one(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path((job, id)): Path<(Uuid, Uuid)>,
-) -> Result<Response, Failure> {
+pub async fn one(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let row = loaded.photos.iter().find(|p| p.id == id).cloned().ok_or(Failure::NotFound)?;
@@ -221,13 +219,11 @@ pub async fn one(
         seen: seen(&scope, job, Shared::Photo, id).await?,
         ..PhotoForm::default()
     };
-    Ok(view_of(&who, &token, &uri, loaded, &row, form, Vec::new()).into_response())
+    Ok(view_of(&who, loaded, &row, form, Vec::new()).into_response())
 }
 
 fn view_of(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     loaded: CaseFile,
     row: &Photo,
     form: PhotoForm,
@@ -240,7 +236,7 @@ fn view_of(
     let named = |(i, v): (usize, &Visit)| (v.id.to_string(), visit_name(&show, &loaded.visits, i));
     let visits = loaded.visits.iter().enumerate().map(named);
     PhotoPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         photo: shown(&show, &loaded.building, &loaded.findings, row),
         facts: facts(&show, row),
         form,
@@ -275,8 +271,6 @@ fn facts(show: &Show, row: &Photo) -> Vec<(&'static str, String)> {
 /// Describes, places, marks or takes away a picture.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<PhotoForm>,
 ) -> Result<Response, Failure> {
@@ -289,22 +283,23 @@ pub async fn keep(
         return Ok(all.into_response());
     }
     let row = loaded.photos.iter().find(|p| p.id == id).cloned().ok_or(Failure::NotFound)?;
+    let removed = form.act == PhotoAct::Remove;
     let (changed, what) = match parse(&form, &loaded, &row) {
         Ok(changed) => changed,
         Err(errors) => {
-            let again = view_of(&who, &token, &uri, loaded, &row, form, errors);
+            let again = view_of(&who, loaded, &row, form, errors);
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
     let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
     if let Some(conflict) = between(&who, &scope, job, (Shared::Photo, id), asked).await? {
-        let mut again = view_of(&who, &token, &uri, loaded, &row, form, Vec::new());
+        let mut again = view_of(&who, loaded, &row, form, Vec::new());
         again.conflict = Some(conflict);
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let now = casework::entry::moment(&form.at, Utc::now());
     let act = Act::new(act_id, job, who.person.consultant_id, now, what);
-    scope.keep_photo(&act, Photo { removed: form.act == "remove", ..changed }).await?;
+    scope.keep_photo(&act, Photo { removed, ..changed }).await?;
     scope.commit().await?;
     Ok(all.into_response())
 }
@@ -322,11 +317,11 @@ fn parse(
     }
     let subject = subject.unwrap_or_default();
     let placed = Photo { finding_id: subject.finding, spot: subject.spot, ..row.clone() };
-    match form.act.as_str() {
+    match form.act {
         // Taken away whatever else is wrong with it.
-        "remove" => return Ok((row.clone(), "Removed a photo")),
-        "move" => return if errors.is_empty() { Ok((placed, "Moved a photo")) } else { Err(errors) },
-        _ => {}
+        PhotoAct::Remove => return Ok((row.clone(), "Removed a photo")),
+        PhotoAct::Move => return if errors.is_empty() { Ok((placed, "Moved a photo")) } else { Err(errors) },
+        PhotoAct::Keep => {}
     }
     let length = form.note.chars().count();
     if length > LONGEST_NOTE {

@@ -3,13 +3,11 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::token::Token;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::plan::Planned;
 use casework::{CaseFile, InView};
@@ -115,24 +113,16 @@ pub struct View {
 }
 
 /// The plan.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let planned = Planned::of(&page, &who.show(), Utc::now());
-    Ok(view_of(&who, &token, &uri, &scope, &planned, view.step, Wrong::default()).await?.into_response())
+    Ok(view_of(&who, &scope, &planned, view.step, Wrong::default()).await?.into_response())
 }
 
 #[allow(clippy::too_many_arguments, reason = "everything a page is made of, at the one place that makes it")]
 async fn view_of(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     scope: &Scope,
     planned: &Planned<'_>,
     wanted: Option<String>,
@@ -154,7 +144,7 @@ async fn view_of(
     let gone = page.decided.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
     let name = |id: &str| fix(id).map(|f| f.name.as_str());
     Ok(PlanPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         headline: headline(planned),
         whose: whose(planned),
         next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
@@ -184,11 +174,30 @@ async fn view_of(
     })
 }
 
+building::kinds! {
+    /// What is decided about a step.
+    StepAct {
+        /// Its priority.
+        Stage = "stage", "put in a stage";
+        /// It was done.
+        Done = "done", "done";
+        /// It was not done after all.
+        Undone = "undone", "not done after all";
+        /// It is left out, with a reason.
+        LeaveOut = "leave_out", "left out";
+        /// It is back in the plan.
+        TakeBack = "take_back", "back in the plan";
+        /// It goes on without its measurement, with a reason.
+        Override = "override", "overridden";
+        /// It waits for its measurement again.
+        Withdraw = "withdraw", "waits again";
+    }
+}
+
 #[derive(Deserialize)]
 pub struct Decision {
     id: Uuid,
-    /// `stage`, `done`, `undone`, `leave_out`, `take_back`, `override` or `withdraw`.
-    act: String,
+    act: StepAct,
     #[serde(default)]
     stage: String,
     #[serde(default)]
@@ -210,8 +219,6 @@ impl Decision {
 /// Decides about a step: its stage, that it is done, that it is left out or let through, each with its reason.
 pub async fn decide(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, String)>,
     Form(form): Form<Decision>,
 ) -> Result<Response, Failure> {
@@ -238,67 +245,66 @@ pub async fn decide(
     });
     let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
     let today = who.show().today(now);
-    let changed = match form.act.as_str() {
-        "stage" => match Stage::from_id(&form.stage) {
+    let changed = match form.act {
+        StepAct::Stage => match Stage::from_id(&form.stage) {
             Some(stage) => {
                 row.stage = Some(stage.id().to_owned());
                 Ok(format!("{}: {}", stage.words(), known.name))
             }
             None => Err("Choose when it is to be done.".to_owned()),
         },
-        "done" => match closed {
+        StepAct::Done => match closed {
             Some(s) => Err(format!("It is still closed: {}. A measurement opens it.", s.needs())),
             None => {
                 row.done_on = Some(today);
                 Ok(format!("Done: {}", known.name))
             }
         },
-        "undone" => {
+        StepAct::Undone => {
             row.done_on = None;
             Ok(format!("Not done after all: {}", known.name))
         }
-        "leave_out" => form.reason("Say why it is left out: the reason goes into the report.").map(|reason| {
+        StepAct::LeaveOut => form.reason("Say why it is left out: the reason goes into the report.").map(|reason| {
             row.left_out = reason;
             format!("Left out: {}", known.name)
         }),
-        "take_back" => {
+        StepAct::TakeBack => {
             row.left_out = String::new();
             Ok(format!("Back in the plan: {}", known.name))
         }
-        "override" => form
+        StepAct::Override => form
             .reason("Say why it may go on without the measurement: the reason goes into the report.")
             .map(|reason| {
                 row.override_reason = reason;
                 format!("Let through without its measurement: {}", known.name)
             }),
-        "withdraw" => {
+        StepAct::Withdraw => {
             row.override_reason = String::new();
             Ok(format!("Waits for its measurement again: {}", known.name))
         }
-        other => return Err(Failure::BadForm(format!("act {other}"))),
     };
     let what = match changed {
         Ok(what) => what,
         Err(said) => {
-            let typed =
-                HashMap::from([("reason".to_owned(), form.reason.clone()), ("act".to_owned(), form.act.clone())]);
+            let typed = HashMap::from([
+                ("reason".to_owned(), form.reason.clone()),
+                ("act".to_owned(), form.act.id().to_owned()),
+            ]);
             let wrong = Wrong::said(&id, said, &typed);
-            let again = view_of(&who, &token, &uri, &scope, &planned, Some(id), wrong).await?;
+            let again = view_of(&who, &scope, &planned, Some(id), wrong).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
     let act = Act::new(form.id, job, who.person.consultant_id, now, what);
     scope.keep_plan_step(&act, row).await?;
     scope.commit().await?;
-    let back = if form.act == "leave_out" { String::new() } else { format!("?step={id}") };
+    let back = if form.act == StepAct::LeaveOut { String::new() } else { format!("?step={id}") };
     Ok(Redirect::to(&format!("/jobs/{job}/plan{back}")).into_response())
 }
 
 /// Keeps figures typed over what the job knows; an empty field goes back to it.
 pub async fn figures(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, String)>,
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -351,7 +357,7 @@ pub async fn figures(
     }
     if wrong.fields.values().any(|(_, e)| !e.is_empty()) {
         wrong.said = "Something needs changing. What you typed is kept.".into();
-        let again = view_of(&who, &token, &uri, &scope, &planned, Some(id), wrong).await?;
+        let again = view_of(&who, &scope, &planned, Some(id), wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let said = if told.is_empty() { "as the job knows".to_owned() } else { told.join(", ") };
@@ -393,8 +399,6 @@ pub struct SchoolForm {
 /// Chooses a school for the job, and for the practice where that is asked.
 pub async fn choose(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, String)>,
     Form(form): Form<SchoolForm>,
 ) -> Result<Response, Failure> {
@@ -419,7 +423,7 @@ pub async fn choose(
         let typed =
             HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
         let wrong = Wrong::said(&id, said.unwrap_or_default(), &typed);
-        let again = view_of(&who, &token, &uri, &scope, &planned, None, wrong).await?;
+        let again = view_of(&who, &scope, &planned, None, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     };
     let row = ChosenSchool {

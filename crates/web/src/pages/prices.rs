@@ -3,12 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use judgment::plan::{items, question, questions};
@@ -76,7 +74,7 @@ impl Typed {
     }
 }
 
-async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> Result<PricesPage, Failure> {
+async fn view_of(who: &Who, typed: Option<Typed>) -> Result<PricesPage, Failure> {
     let show = who.show();
     let scope = who.scope().await?;
     let book = scope.price_book().await?;
@@ -105,11 +103,11 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
         own: own.contains_key(&q.id),
     };
     Ok(PricesPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         wrong: typed.as_ref().is_some_and(Typed::is_wrong),
         currency: typed.map_or((book.currency.clone(), book.currency, None), |t| t.currency),
         groups,
-        kept: uri.query() == Some("kept"),
+        kept: who.here.ends_with("?kept"),
         schools: questions().iter().map(school).collect(),
         changes: scope.practice_changes().await?.iter().map(|c| told(&show, &names, c)).collect(),
         refused: None,
@@ -117,17 +115,12 @@ async fn view_of(who: &Who, token: &Token, uri: &Uri, typed: Option<Typed>) -> R
 }
 
 /// The price book.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> Result<impl IntoResponse, Failure> {
-    view_of(&who, &token, &uri, None).await
+pub async fn page(who: Who) -> Result<impl IntoResponse, Failure> {
+    view_of(&who, None).await
 }
 
 /// Keeps all prices; an empty one is none.
-pub async fn keep(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Form(fields): Form<HashMap<String, String>>,
-) -> Result<Response, Failure> {
+pub async fn keep(who: Who, Form(fields): Form<HashMap<String, String>>) -> Result<Response, Failure> {
     let show = who.show();
     let act = act(&who, fields.get("id").and_then(|id| id.parse().ok()))?;
     let field = |name: &str| fields.get(name).map_or("", |t| t.trim()).to_owned();
@@ -156,7 +149,7 @@ pub async fn keep(
         typed.currency.2 = Some("A currency has one to eight letters or signs, like EUR.".to_owned());
     }
     if typed.is_wrong() {
-        let again = view_of(&who, &token, &uri, Some(typed)).await?;
+        let again = view_of(&who, Some(typed)).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let scope = who.scope().await?;
@@ -195,12 +188,7 @@ pub struct UndoForm {
 }
 
 /// Takes a change of prices, currency or schools back.
-pub async fn undo(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Form(form): Form<UndoForm>,
-) -> Result<Response, Failure> {
+pub async fn undo(who: Who, Form(form): Form<UndoForm>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let since = scope.undo_practice_change(act(&who, Some(form.id))?, form.change).await?.ok_or(Failure::NotFound)?;
     if since.is_empty() {
@@ -208,7 +196,7 @@ pub async fn undo(
         return Ok(Redirect::to("/prices#changes").into_response());
     }
     let names: Vec<String> = since.iter().map(|s| name(&who.show(), s)).collect();
-    let mut again = view_of(&who, &token, &uri, None).await?;
+    let mut again = view_of(&who, None).await?;
     again.refused = Some(format!("Not undone: changed again since: {}.", names.join("; ")));
     Ok((StatusCode::CONFLICT, again).into_response())
 }

@@ -4,12 +4,10 @@ use crate::assets::asset;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{HeaderMap, Uri};
+use axum::http::HeaderMap;
 use axum::response::Response;
 
 #[derive(Template, WebTemplate)]
@@ -19,8 +17,8 @@ pub struct QueuePage {
 }
 
 /// The list, and where a page that was not carried along ends.
-pub async fn page(who: Who, Extension(token): Extension<Token>, uri: Uri) -> QueuePage {
-    QueuePage { frame: Frame::new(&who, &token, &uri) }
+pub async fn page(who: Who) -> QueuePage {
+    QueuePage { frame: Frame::new(&who) }
 }
 
 /// The service worker: at the root, so that it sees every page.

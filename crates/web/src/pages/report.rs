@@ -8,12 +8,9 @@ use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::pages::why;
 use crate::stations::missing;
-use crate::token::Token;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::Uri;
 use building::Place;
 use building::reading::{AirState, Reading};
 use casework::evidence::during;
@@ -91,12 +88,7 @@ struct InstrumentRow {
 }
 
 /// The report of a visit.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path((job, visit)): Path<(Uuid, Uuid)>,
-) -> Result<ReportPage, Failure> {
+pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<ReportPage, Failure> {
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
     let show = who.show();
@@ -121,7 +113,7 @@ pub async fn page(
         }
     }
     Ok(ReportPage {
-        frame: Frame::new(&who, &token, &uri),
+        frame: Frame::new(&who),
         base: format!("/jobs/{job}?visit={visit}&"),
         job: JobFrame::new(&page, "report"),
         visit,

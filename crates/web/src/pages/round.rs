@@ -5,13 +5,11 @@ use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::pages::{skips, visits};
 use crate::stations::{StationView, Step, carried, missing, station_view, steps};
-use crate::token::Token;
 use crate::view::line::LinePanel;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{EntryError, Field, Humidity};
 use building::infrared::{EmissivityRow, emissivities, usual};
@@ -30,6 +28,8 @@ use wording::picture::{Shown, pictures};
 #[derive(Template, WebTemplate)]
 #[template(path = "round.html")]
 pub struct RoundPage {
+    /// Whether its visit is still to be started.
+    ahead: bool,
     frame: Frame,
     job: JobFrame,
     steps: Vec<Step>,
@@ -81,7 +81,7 @@ impl RoundPage {
 
     /// Whether its visit is still to be started, by a form that waits on the device.
     fn ahead(&self) -> bool {
-        self.visit.id.is_nil()
+        self.ahead
     }
 
     /// Whether the reading has two figures.
@@ -179,19 +179,15 @@ pub struct At {
 }
 
 /// The round: the station asked for, else the first without a reading.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(at): Query<At>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(at): Query<At>) -> Result<Response, Failure> {
     let mut page = open(&who, job).await?;
     if at.ahead.is_some() && page.open_visit().is_none() {
-        page.look_ahead(who.person.consultant_id, chrono::Utc::now());
+        let (job_id, consultant_id) = (page.job.id, who.person.consultant_id);
+        let started_at = chrono::Utc::now();
+        page.look_ahead(Visit { id: Uuid::now_v7(), job_id, consultant_id, started_at, ended_at: None });
     }
     let Some(visit) = page.open_visit().cloned() else {
-        return Ok(visits::start_page(&who, &token, &uri, &page).into_response());
+        return Ok(visits::start_page(&who, &page).into_response());
     };
     let station = station(&page, at.at).ok_or(Failure::NotFound)?.clone();
     let form = ReadingForm {
@@ -205,7 +201,7 @@ pub async fn page(
         ..ReadingForm::default()
     };
     let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
-    let view = round(&who, &token, &uri, &page, visit, &station, form, line)?;
+    let view = round(&who, &page, visit, &station, form, line)?;
     Ok(view.into_response())
 }
 
@@ -241,8 +237,6 @@ fn unchecked(station: &Station, i: Option<&Instrument>) -> Option<String> {
 #[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
 pub fn round(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     page: &CaseFile,
     visit: Visit,
     station: &Station,
@@ -253,7 +247,7 @@ pub fn round(
     let warned = form.instrument.parse().ok().and_then(|id| page.instrument(id));
     let method = Method::asked(&form.method).at(station.place);
     Ok(RoundPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(page, "round"),
         steps: steps(&show, page, station.id),
         station: station_view(&show, page, station, method),
@@ -270,6 +264,7 @@ pub fn round(
         warning: unchecked(station, warned).filter(|_| method == Method::Air),
         instruments: page.instruments.clone(),
         visit_label: format!("visit {}", page.visit_number(visit.id)),
+        ahead: page.is_ahead,
         visit,
         unit: show.temperature_unit(),
         flow_unit: FLOW.unit(show.units).name,
@@ -338,13 +333,7 @@ fn meaning(
 }
 
 /// Keeps a reading and goes on to the next station; a refused or doubted one stays on screen as typed.
-pub async fn keep(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Form(form): Form<ReadingForm>,
-) -> Result<Response, Failure> {
+pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<ReadingForm>) -> Result<Response, Failure> {
     let mut page = open(&who, job).await?;
     // Read a while ago without a signal: corrected as its instrument was then.
     page.instruments = who.scope().await?.instruments_at(entry::moment(&form.at, chrono::Utc::now())).await?;
@@ -361,7 +350,7 @@ pub async fn keep(
     };
     let again = |errors: FieldErrors, asked: Vec<String>, meaning: Option<Meaning>| -> Result<Response, Failure> {
         let line = LinePanel { id: Uuid::now_v7(), ..LinePanel::default() };
-        let mut view = round(&who, &token, &uri, &page, visit.clone(), station, form.clone(), line)?;
+        let mut view = round(&who, &page, visit.clone(), station, form.clone(), line)?;
         (view.errors, view.asked, view.meaning) = (errors, asked, meaning);
         Ok((StatusCode::UNPROCESSABLE_ENTITY, view).into_response())
     };

@@ -3,12 +3,10 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::token::Token;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{Field, parse_temperature};
 use chrono::{TimeDelta, Utc};
@@ -111,14 +109,7 @@ fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
     ended.iter().enumerate().map(told).collect()
 }
 
-async fn view(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    id: Uuid,
-    form: HashMap<String, String>,
-    errors: Vec<String>,
-) -> Result<SaltPage, Failure> {
+async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<String>) -> Result<SaltPage, Failure> {
     let (show, scope, now) = (who.show(), who.scope().await?, Utc::now());
     let instrument = scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
     let all = scope.salt_checks().await?;
@@ -129,7 +120,7 @@ async fn view(
         Running { id: c.id, due: due.timestamp_millis(), due_text: show.moment(due), ready: due <= now, points }
     });
     Ok(SaltPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         kind: instrument.kind.words(),
         accuracy: accuracy(&show, &instrument),
         says: salt_check(&instrument),
@@ -145,20 +136,13 @@ async fn view(
 }
 
 /// The instrument with its checks.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(id): Path<Uuid>,
-) -> Result<Response, Failure> {
-    Ok(view(&who, &token, &uri, id, HashMap::new(), Vec::new()).await?.into_response())
+pub async fn page(who: Who, Path(id): Path<Uuid>) -> Result<Response, Failure> {
+    Ok(view(&who, id, HashMap::new(), Vec::new()).await?.into_response())
 }
 
 /// Starts a check, or ends one with what the instrument showed.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(id): Path<Uuid>,
     Form(form): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -174,7 +158,7 @@ pub async fn keep(
                 SALTS.iter().map(|s| s.0).filter(|s| form.contains_key(&format!("salt.{s}"))).collect();
             if !(1..=MOST).contains(&chosen.len()) {
                 let errors = vec![format!("Choose one to {MOST} salts.")];
-                let again = view(&who, &token, &uri, id, form, errors).await?;
+                let again = view(&who, id, form, errors).await?;
                 return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
             }
             SaltCheck {
@@ -195,7 +179,7 @@ pub async fn keep(
         Some(check) => match ended(&who, check, &form) {
             Ok(row) => row,
             Err(errors) => {
-                let again = view(&who, &token, &uri, id, form, errors).await?;
+                let again = view(&who, id, form, errors).await?;
                 return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
             }
         },

@@ -5,12 +5,10 @@ use crate::error::Failure;
 use crate::extract::{Path, Query};
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::tests::{self, Run};
-use crate::token::Token;
+use crate::view::at::At;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::Uri;
 use building::Spot;
 use building::reading::AirState;
 use building::reading::Observed;
@@ -19,7 +17,7 @@ use calculator::address;
 use casework::CaseFile;
 use casework::evidence::during;
 use drawing::DropMark;
-use drawing::section::{Drawing, draw};
+use drawing::section::{Chosen, Drawing, draw};
 use hygrothermal::air::Over;
 use judgment::cautions::LOCAL_CODE;
 use judgment::picture::severity;
@@ -156,33 +154,27 @@ impl SectionPage {
 
 #[derive(Deserialize)]
 pub struct View {
-    /// Space or surface in view; the nil id is the outdoor air.
-    at: Option<Uuid>,
+    /// The place in view; the whole building without one.
+    at: Option<At>,
     visit: Option<Uuid>,
 }
 
 /// The section.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(id): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<SectionPage, Failure> {
+pub async fn page(who: Who, Path(id): Path<Uuid>, Query(view): Query<View>) -> Result<SectionPage, Failure> {
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, id, view.visit.into(), Depth::Visit).await?;
     let show = who.show();
     let shell = page.job.structure.shell();
     let findings = weighed(during(&page.findings, page.visit.as_ref()));
     let drawing = part("drawing", || {
-        let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at);
+        let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at.map(|at| at.0));
         findings.iter().for_each(|f| drawing.flag(f.spot.space_in(&page.building)));
         drawing
     });
     let here = |spot: Spot| match view.at {
         None => true,
-        Some(at) if at.is_nil() => spot == Spot::Whole,
-        Some(at) => spot.id() == Some(at) || spot.space_in(&page.building) == Some(at),
+        Some(At(Chosen::Outdoors)) => spot == Spot::Whole,
+        Some(At(Chosen::Part(at))) => spot.id() == Some(at) || spot.space_in(&page.building) == Some(at),
     };
     let found = findings
         .iter()
@@ -202,7 +194,7 @@ pub async fn page(
     let running =
         page.tests.iter().filter(|r| r.result.is_none()).map(|r| tests::run(&show, &page.building, r, now)).collect();
     Ok(SectionPage {
-        frame: Frame::new(&who, &token, &uri),
+        frame: Frame::new(&who),
         base: page.visit.as_ref().map_or_else(|| format!("/jobs/{id}?"), |v| format!("/jobs/{id}?visit={}&", v.id)),
         job: JobFrame::new(&page, "section"),
         side: side(&show, &page, view.at)?,
@@ -230,11 +222,12 @@ fn visits(show: &Show, page: &CaseFile) -> Vec<VisitChoice> {
         .collect()
 }
 
-fn side(show: &Show, page: &CaseFile, at: Option<Uuid>) -> Result<Beside, Failure> {
-    let Some(id) = at else { return Ok(Beside::Whole(whole(show, page))) };
-    if id.is_nil() {
-        return Ok(Beside::Air(air_place(show, page, Place::Outdoors)));
-    }
+fn side(show: &Show, page: &CaseFile, at: Option<At>) -> Result<Beside, Failure> {
+    let id = match at {
+        None => return Ok(Beside::Whole(whole(show, page))),
+        Some(At(Chosen::Outdoors)) => return Ok(Beside::Air(air_place(show, page, Place::Outdoors))),
+        Some(At(Chosen::Part(id))) => id,
+    };
     if page.building.space(id).is_some() {
         return Ok(Beside::Air(air_place(show, page, Place::Space(id))));
     }

@@ -4,7 +4,6 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::pages::round::{ReadingForm, open, round, usual_instrument};
-use crate::token::Token;
 use crate::view::Frame;
 use casework::CaseFile;
 use casework::entry;
@@ -13,8 +12,7 @@ use drawing::DropMark;
 use crate::view::line::{LinePanel, LineRow};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Station;
 use building::entry::{Line, LineError, complete, name_on_line, parse_line};
@@ -149,13 +147,7 @@ fn refused(page: &CaseFile, error: &LineError) -> LineRow {
 }
 
 /// Keeps every entry of the line, or none.
-pub async fn keep(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Form(form): Form<LineForm>,
-) -> Result<Response, Failure> {
+pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<LineForm>) -> Result<Response, Failure> {
     let mut page = open(&who, job).await?;
     let id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("line id".into()))?;
     let to = if form.back == "section" { format!("/jobs/{job}") } else { format!("/jobs/{job}/round") };
@@ -179,7 +171,7 @@ pub async fn keep(
             ..ReadingForm::default()
         };
         let panel = LinePanel { text: form.line, asked: doubted && rows.iter().all(|r| r.good), preview: rows, id };
-        let view = round(&who, &token, &uri, &page, visit, &station, reading, panel)?;
+        let view = round(&who, &page, visit, &station, reading, panel)?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, view).into_response());
     }
     let scope = who.scope().await?;
@@ -213,6 +205,6 @@ pub struct CardPage {
 }
 
 /// The grammar on one page.
-pub async fn card(who: Who, Extension(token): Extension<Token>, uri: Uri) -> CardPage {
-    CardPage { frame: Frame::new(&who, &token, &uri) }
+pub async fn card(who: Who) -> CardPage {
+    CardPage { frame: Frame::new(&who) }
 }

@@ -4,13 +4,11 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::pages::findings::LONGEST_NOTE;
-use crate::token::Token;
 use crate::view::conflict::between;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Building;
 use building::Spot;
@@ -128,14 +126,7 @@ pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) 
     }
 }
 
-async fn view(
-    who: &Who,
-    token: &Token,
-    uri: &Uri,
-    scope: &Scope,
-    job: Uuid,
-    refused: Option<Refused>,
-) -> Result<TestsPage, Failure> {
+async fn view(who: &Who, scope: &Scope, job: Uuid, refused: Option<Refused>) -> Result<TestsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
     let page = CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?;
     let building = &page.building;
@@ -147,7 +138,7 @@ async fn view(
         r.seen = latest.get(&r.id).map(ToString::to_string).unwrap_or_default();
     }
     Ok(TestsPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(&page, "findings"),
         running,
         done,
@@ -175,14 +166,9 @@ fn closed(show: &Show, test: &Test, page: &CaseFile) -> Option<String> {
 }
 
 /// Tests running, offered and done.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    Ok(view(&who, &token, &uri, &scope, job, None).await?.into_response())
+    Ok(view(&who, &scope, job, None).await?.into_response())
 }
 
 #[derive(Deserialize)]
@@ -195,20 +181,27 @@ pub struct StartForm {
     at: String,
 }
 
+/// What is done to a test.
+#[derive(Clone, Copy, Default, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum TestAct {
+    /// Its result is kept.
+    #[default]
+    Keep,
+    /// It runs again.
+    Again,
+    /// It was a mistake.
+    Remove,
+}
+
 /// Starts a test.
-pub async fn start(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Form(form): Form<StartForm>,
-) -> Result<Response, Failure> {
+pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let known = test(&form.test).ok_or_else(|| Failure::BadForm("which test".into()))?;
     // What the readings forbid is refused; where they are missing, somebody on site may know better.
     if page.picture.widest_span().is_some() && closed(&who.show(), known, &page).is_some() {
-        let again = view(&who, &token, &uri, &scope, job, None).await?;
+        let again = view(&who, &scope, job, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let spot = Spot::parse(&page.building, &form.place).unwrap_or_default();
@@ -241,7 +234,7 @@ pub struct ResultForm {
     note: String,
     /// `keep`, `again` or `remove`.
     #[serde(default)]
-    act: String,
+    act: TestAct,
     #[serde(default)]
     at: String,
     #[serde(default)]
@@ -253,8 +246,6 @@ pub struct ResultForm {
 /// Records a test's result, takes it back, or takes the test away.
 pub async fn keep(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<ResultForm>,
 ) -> Result<Response, Failure> {
@@ -268,28 +259,28 @@ pub async fn keep(
     let at = moment(&form.at, Utc::now());
     let length = form.note.chars().count();
     let result = known.result(&form.result);
-    let problem = match form.act.as_str() {
+    let problem = match form.act {
         _ if length > LONGEST_NOTE => Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most.")),
-        "again" | "remove" => None,
-        _ if result.is_none() => Some("Choose what it showed.".to_owned()),
-        _ => None,
+        TestAct::Again | TestAct::Remove => None,
+        TestAct::Keep if result.is_none() => Some("Choose what it showed.".to_owned()),
+        TestAct::Keep => None,
     };
     if let Some(problem) = problem {
         let refused = Refused { run: id, form, why: problem, keep_anyway: None };
-        let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
+        let again = view(&who, &scope, job, Some(refused)).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
     if let Some(conflict) = between(&who, &scope, job, (Shared::TestRun, id), asked).await? {
         let refused = Refused { run: id, form, why: conflict.said, keep_anyway: Some(conflict.keep_anyway) };
-        let again = view(&who, &token, &uri, &scope, job, Some(refused)).await?;
+        let again = view(&who, &scope, job, Some(refused)).await?;
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let note = form.note.trim().to_owned();
-    let (what, row) = match form.act.as_str() {
-        "again" => ("Opened the test again", TestRun { result: None, ended_at: None, ..row }),
-        "remove" => ("Removed the test", TestRun { removed: true, ..row }),
-        _ => ("Result of the test", TestRun { result: Some(form.result), note, ended_at: Some(at), ..row }),
+    let (what, row) = match form.act {
+        TestAct::Again => ("Opened the test again", TestRun { result: None, ended_at: None, ..row }),
+        TestAct::Remove => ("Removed the test", TestRun { removed: true, ..row }),
+        TestAct::Keep => ("Result of the test", TestRun { result: Some(form.result), note, ended_at: Some(at), ..row }),
     };
     let told = result.filter(|_| row.ended_at == Some(at)).map(|(words, _)| format!(": {words}")).unwrap_or_default();
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{what}: {}{told}", known.name));

@@ -4,11 +4,9 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::stations::carried;
-use crate::token::Token;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::http::Uri;
 use axum::response::Redirect;
 use building::call::{Construction, FALSE_WET};
 use casework::CaseFile;
@@ -98,7 +96,7 @@ async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime
 }
 
 /// What stands before a round: cautions, where to test, instruments, the way.
-pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &CaseFile) -> StartPage {
+pub fn start_page(who: &Who, page: &CaseFile) -> StartPage {
     let said = page.call.as_ref().map(|s| s.call.clone()).unwrap_or_default();
     let call = &said;
     let show = who.show();
@@ -111,7 +109,7 @@ pub fn start_page(who: &Who, token: &Token, uri: &Uri, page: &CaseFile) -> Start
         }
     }
     StartPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         job: JobFrame::new(page, "round"),
         last: page
             .visit

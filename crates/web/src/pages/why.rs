@@ -3,13 +3,11 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
-use crate::token::Token;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::Extension;
-use axum::http::{StatusCode, Uri};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::evidence::{AsOf, Gathered, gather};
 use casework::{CaseFile, InView};
@@ -185,22 +183,14 @@ fn concluded(row: &Conclusion) -> String {
 }
 
 /// The argument.
-pub async fn page(
-    who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
-    Path(job): Path<Uuid>,
-    Query(view): Query<View>,
-) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
     let scope = who.scope().await?;
     let loaded = load(&who, &scope, job, view.place).await?;
-    Ok(view_of(&who, &token, &uri, &scope, loaded, &view, None).await?.into_response())
+    Ok(view_of(&who, &scope, loaded, &view, None).await?.into_response())
 }
 
 async fn view_of(
     who: &Who,
-    token: &Token,
-    uri: &Uri,
     scope: &Scope,
     loaded: Loaded,
     view: &View,
@@ -232,7 +222,7 @@ async fn view_of(
     let in_view = |t: &Tick| t.on || shown.causes.iter().any(|c| c.id == t.id);
     let (ticks, other_ticks) = diagnosis.causes.iter().map(|r| tick(r.cause)).partition(in_view);
     Ok(WhyPage {
-        frame: Frame::new(who, token, uri),
+        frame: Frame::new(who),
         base: view.place.map_or_else(|| format!("/jobs/{job}/why?"), |id| format!("/jobs/{job}/why?place={id}&")),
         places: whole.chain(page.building.spaces.iter().map(|s| tab(Some(s.id), &s.name))).collect(),
         place: view.place.and_then(|id| Some((id, page.building.space(id)?.name.clone()))),
@@ -257,8 +247,6 @@ fn address(job: Uuid, place: Option<Uuid>) -> String {
 /// Keeps the consultant's conclusion on the building or a place, or takes it back; one that differs from the computed needs its reason.
 pub async fn conclude(
     who: Who,
-    Extension(token): Extension<Token>,
-    uri: Uri,
     Path(job): Path<Uuid>,
     crate::extract::Form(fields): crate::extract::Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
@@ -302,7 +290,7 @@ pub async fn conclude(
     };
     if error.is_some() {
         let view = View { place, cause: None };
-        let mut again = view_of(&who, &token, &uri, &scope, loaded, &view, Some(form)).await?;
+        let mut again = view_of(&who, &scope, loaded, &view, Some(form)).await?;
         again.error = error;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }

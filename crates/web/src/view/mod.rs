@@ -1,17 +1,17 @@
 //! View models: text, marks and geometry, ready for templates.
 
+pub mod at;
 pub mod conflict;
 pub mod last_change;
 pub mod line;
 pub mod pages;
 
 use crate::auth::Who;
-use crate::token::Token;
-use building::Place;
+use at::At;
 use casework::CaseFile;
 use casework::evidence::Origin;
+use drawing::section::Chosen;
 use notation::Units;
-use uuid::Uuid;
 use wording::Lead;
 
 /// What every page's frame needs.
@@ -30,16 +30,16 @@ pub struct Frame {
 }
 
 impl Frame {
-    pub fn new(who: &Who, token: &Token, here: &axum::http::Uri) -> Self {
+    pub fn new(who: &Who) -> Self {
         Self {
-            token: token.0.clone(),
+            token: who.token.0.clone(),
             person: who.person.name.clone(),
             practice: who.person.practice_name.clone(),
             theme: who.person.theme.clone(),
             units: who.units(),
             who: who.person.consultant_id.to_string(),
             rendered: chrono::Utc::now().timestamp_millis(),
-            here: here.path_and_query().map_or("/", |p| p.as_str()).to_owned(),
+            here: who.here.clone(),
         }
     }
 
@@ -78,15 +78,14 @@ impl JobFrame {
     pub fn to(&self, lead: &Lead) -> String {
         let id = &self.id;
         match lead {
-            Lead::From(Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot))) if spot.id().is_some() => {
-                self.section(spot.id().unwrap_or_default())
+            Lead::From(Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot))) if let Some(at) = spot.id() => {
+                self.section(At(Chosen::Part(at)))
             }
             Lead::From(Origin::Finding(finding, _)) => format!("/jobs/{id}/findings?at={finding}"),
             Lead::From(Origin::Test(run, _)) => format!("/jobs/{id}/tests#run-{run}"),
             Lead::From(Origin::Call) => format!("/jobs/{id}/call"),
             Lead::From(Origin::Job) => format!("/jobs/{id}/edit"),
-            Lead::From(Origin::Read(Place::Outdoors)) => self.section(Uuid::nil()),
-            Lead::From(Origin::Read(Place::Space(at) | Place::Surface(at))) => self.section(*at),
+            Lead::From(Origin::Read(place)) => self.section(At::from(*place)),
             Lead::Look(finding) => format!("/jobs/{id}/findings?search={finding}"),
             Lead::Test => format!("/jobs/{id}/tests"),
             Lead::Round => format!("/jobs/{id}/round"),
@@ -94,7 +93,7 @@ impl JobFrame {
     }
 
     /// A place on the section of the visit in view.
-    fn section(&self, at: Uuid) -> String {
+    fn section(&self, at: At) -> String {
         let visit = self.visit.as_ref().map(|v| format!("visit={v}&")).unwrap_or_default();
         format!("/jobs/{}?{visit}at={at}", self.id)
     }

@@ -19,8 +19,13 @@ pub struct Answer {
 impl Caller {
     /// A caller with cookies and a form token, not signed in.
     pub async fn new(site: &Site) -> Self {
+        Self::to(&site.base).await
+    }
+
+    /// The same of any running application.
+    pub async fn to(base: &str) -> Self {
         let http = Client::builder().cookie_store(true).redirect(Policy::none()).build().unwrap();
-        let mut caller = Self { http, base: site.base.clone(), token: String::new() };
+        let mut caller = Self { http, base: base.to_owned(), token: String::new() };
         let page = caller.get("/sign-in").await;
         caller.token = hidden(&page.body, "csrf");
         caller
