@@ -77,29 +77,6 @@ impl WoodValue {
     }
 }
 
-/// What wood moisture means for closing in and for decay (common practice; 19 % from memory).
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum WoodState {
-    /// Under 15 %: may be closed in, better under 13 %.
-    Dry,
-    /// 15 to 19 %: must not be closed in.
-    Damp,
-    /// 19 % and more, or over fiber saturation: wet by most codes, decay becomes possible.
-    Wet,
-}
-
-impl WoodState {
-    /// The state of a corrected reading.
-    #[must_use]
-    pub fn of(value: MeterReading) -> Self {
-        match value {
-            MeterReading::Percent(m) if m.value < 15.0 => Self::Dry,
-            MeterReading::Percent(m) if m.value < 19.0 => Self::Damp,
-            MeterReading::Percent(_) | MeterReading::Wet => Self::Wet,
-        }
-    }
-}
-
 /// Air as stored: temperature and relative humidity in the convention of its instrument.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct AirValue {

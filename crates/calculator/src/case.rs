@@ -1,5 +1,6 @@
 //! A request and its answer, with figures taken out by their paths.
 
+use judgment::limits::Limits;
 use notation::Units;
 use serde_json::Value;
 
@@ -13,6 +14,8 @@ pub struct Case {
     pub moved: Vec<Value>,
     /// Units to show.
     pub units: Units,
+    /// The limits of whoever asks.
+    pub limits: Limits,
 }
 
 fn number(value: &Value, path: &str) -> Option<f64> {

@@ -6,11 +6,12 @@
 //!
 //! ```
 //! use notation::Units;
+//! use judgment::limits::Limits;
 //! use std::collections::HashMap;
 //!
 //! let typed = [("t_c", "68F"), ("rh_pct", "50")].map(|(k, v)| (k.to_owned(), v.to_owned()));
 //! let sheet = calculator::sheet("air").unwrap();
-//! let page = calculator::open(sheet, HashMap::from(typed), Units::Metric);
+//! let page = calculator::open(sheet, HashMap::from(typed), Units::Metric, Limits::default());
 //! assert_eq!(page.outcome.unwrap().figures[0], ("dew point", "9.3 ± 1.0 °C".into()));
 //! ```
 
@@ -28,6 +29,7 @@ pub use outcome::Outcome;
 pub use sheet::{SHEETS, Sheet, sheet};
 pub use sketch::{Mark, Sketch};
 
+use judgment::limits::Limits;
 use notation::Units;
 use serde_json::Value;
 use std::collections::HashMap;
@@ -48,9 +50,9 @@ pub struct Page {
     pub query: String,
 }
 
-/// Reads what was typed on a sheet and answers it in a person's units.
+/// Reads what was typed on a sheet and answers it in a person's units, by the limits they work to.
 #[must_use]
-pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units) -> Page {
+pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units, limits: Limits) -> Page {
     let typed = Typed::new(sheet, given, units);
     let mut read = typed.read(sheet);
     let (mut outcome, mut trouble, mut line) = (None, String::new(), String::new());
@@ -59,7 +61,7 @@ pub fn open(sheet: &'static Sheet, given: HashMap<String, String>, units: Units)
     match answer.get("error") {
         None => {
             line = json_line(&request);
-            outcome = Some(Outcome::of(sheet, Case { request, answer, moved: Vec::new(), units }));
+            outcome = Some(Outcome::of(sheet, Case { request, answer, moved: Vec::new(), units, limits }));
         }
         // Where something could not even be read, what the rest lacks says nothing new; what is wrong with it does.
         Some(error) => {

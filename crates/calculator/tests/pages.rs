@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
 use calculator::{Cell, Mark, Page, SHEETS, Shown, Sketch, open, sheet};
+use judgment::limits::Limits;
 use notation::Units;
 use notation::unit;
 use proptest::prelude::*;
@@ -19,7 +20,7 @@ fn from_query(query: &str) -> HashMap<String, String> {
 }
 
 fn page(op: &str, pairs: &[(&str, &str)], units: Units) -> Page {
-    open(sheet(op).unwrap(), given(pairs), units)
+    open(sheet(op).unwrap(), given(pairs), units, Limits::default())
 }
 
 fn figure(page: &Page, label: &str) -> String {
@@ -81,7 +82,7 @@ fn check_drawing(what: &str, sketch: &Sketch) {
 fn every_sheet_opens_with_an_example_that_is_answered_and_drawn() {
     for units in BOTH {
         for sheet in SHEETS {
-            let page = open(sheet, HashMap::new(), units);
+            let page = open(sheet, HashMap::new(), units, Limits::default());
             let what = format!("{} in {units:?}", sheet.op);
             assert_eq!(errors(&page), [], "{what}");
             let outcome = page.outcome.as_ref().unwrap_or_else(|| panic!("{what}: {}", page.trouble));
@@ -99,11 +100,11 @@ fn every_sheet_opens_with_an_example_that_is_answered_and_drawn() {
 fn an_address_brings_the_same_page_back_to_anyone() {
     for sheet in SHEETS {
         for (mine, theirs) in [(Units::Metric, Units::Us), (Units::Us, Units::Metric)] {
-            let first = open(sheet, HashMap::new(), mine);
-            let same = open(sheet, from_query(&first.query), mine);
+            let first = open(sheet, HashMap::new(), mine, Limits::default());
+            let same = open(sheet, from_query(&first.query), mine, Limits::default());
             assert_eq!((&first.line, &first.query), (&same.line, &same.query), "{}", sheet.op);
             // A colleague with the other units gets the same building in theirs.
-            let other = open(sheet, from_query(&first.query), theirs);
+            let other = open(sheet, from_query(&first.query), theirs, Limits::default());
             assert_eq!(errors(&other), [], "{}", sheet.op);
             let (a, b): (Value, Value) =
                 (serde_json::from_str(&first.line).unwrap(), serde_json::from_str(&other.line).unwrap());
@@ -278,7 +279,7 @@ fn the_sentence_says_what_the_figures_mean() {
         let own = base.iter().find(|(name, _)| *name == op).unwrap().1;
         let mut fields = given(own);
         fields.extend(given(more));
-        let page = open(sheet(op).unwrap(), fields, Units::Metric);
+        let page = open(sheet(op).unwrap(), fields, Units::Metric, Limits::default());
         let verdict = page
             .outcome
             .as_ref()
@@ -347,12 +348,12 @@ proptest! {
     #[test]
     fn nothing_typed_breaks_a_page(which in 0..SHEETS.len(), n in any::<prop::sample::Index>(), text in prop_oneof!["[-0-9.,eE]{0,8}", ".{0,12}", "-?[0-9]{1,4}(\\.[0-9])? ?(C|F|%|mm|cfm)?"], us: bool) {
         let units = if us { Units::Us } else { Units::Metric };
-        let mut fields = from_query(&open(SHEETS[which], HashMap::new(), units).query);
+        let mut fields = from_query(&open(SHEETS[which], HashMap::new(), units, Limits::default()).query);
         let mut names: Vec<String> = fields.keys().filter(|k| *k != "units").cloned().collect();
         names.sort();
         let name = names[n.index(names.len())].clone();
         fields.insert(name.clone(), text.clone());
-        let page = open(SHEETS[which], fields, units);
+        let page = open(SHEETS[which], fields, units, Limits::default());
         if let Some(cell) = cells(&page).into_iter().find(|c| c.name == name) {
             prop_assert_eq!(&cell.value, &text);
         }

@@ -4,6 +4,7 @@ use building::reading::{Observed, Reading};
 use building::{Building, Place, ReadingKind, Space};
 use hygrothermal::quantity::Temperature;
 use judgment::advice::{SpaceAdvice, advise};
+use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
 use std::collections::{BTreeMap, HashMap, HashSet};
 use store::{
@@ -58,7 +59,7 @@ pub struct CaseFile {
     pub decided: PlanRows,
     /// At [`Depth::Plan`].
     pub book: PriceBook,
-    /// Approaches the practice works by, at [`Depth::Plan`].
+    /// Approaches the practice works by.
     pub practice_schools: BTreeMap<String, String>,
     /// Whether the visit in view is still to be started.
     pub is_ahead: bool,
@@ -208,6 +209,14 @@ impl CaseFile {
         there.or_else(|| self.removed.get(&id).map(String::as_str)).unwrap_or_default()
     }
 
+    /// The limits this job works by: its own approaches, else the practice's, else the table's.
+    #[must_use]
+    pub fn limits(&self) -> Limits {
+        let practice = self.practice_schools.iter().map(|(q, s)| (q.as_str(), s.as_str()));
+        let own = self.decided.schools.iter().map(|s| (s.question.as_str(), s.choice.as_str()));
+        Limits::of(practice.chain(own))
+    }
+
     /// A reading of any visit.
     #[must_use]
     pub fn row(&self, id: Uuid) -> Option<&ReadingRecord> {
@@ -250,7 +259,7 @@ impl CaseFile {
         self.standing.iter().any(|r| r.station_id == station && r.observed != Observed::Note)
     }
 
-    /// Why a station was passed by on the visit in view; reading it after all says more.
+    /// Why a station was skipped on the visit in view; reading it after all says more.
     #[must_use]
     pub fn skipped(&self, station: Uuid) -> Option<&Skip> {
         self.skips().find(|s| s.station_id == station).filter(|_| !self.is_read(station))

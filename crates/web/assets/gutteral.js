@@ -53,7 +53,7 @@
       });
       offer();
     }
-    // "Keep, next" goes on to an empty second figure before it sends.
+    // "Save, next" goes on to an empty second figure before it sends.
     entry.addEventListener('submit', (event) => {
       const empty = inputs.find((i) => i.value.trim() === '');
       if (empty && empty !== inputs[0] && inputs[0].value.trim() !== '' && document.activeElement !== empty && current !== empty) {

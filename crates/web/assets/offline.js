@@ -132,7 +132,7 @@
       const { kind, where, figures } = told(item);
       const time = new Date(item.at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
       const acts = [
-        item.state === 'asked' ? `<button class="button small" data-anyway="${item.n}">Keep anyway</button>` : '',
+        item.state === 'asked' ? `<button class="button small" data-anyway="${item.n}">Save anyway</button>` : '',
         item.state === 'refused' ? `<button class="button small" data-again="${item.n}">Send again</button>` : '',
         item.photo ? `<a href="${picture(item)}" download="${escape(item.photo.name || 'photo')}">Save on this device</a>` : `<a href="${escape(item.url.split('#')[0])}">Open its page</a>`,
         `<button class="plain danger" data-drop="${item.n}">Discard</button>`,
@@ -182,7 +182,7 @@
     const pages = place.dataset.pages.split(' ').filter(Boolean);
     const key = `carried ${place.dataset.key}`;
     const cache = await caches.open('carried');
-    const done = () => { place.textContent = 'Carried along: this round works without a signal.'; place.dataset.done = '1'; };
+    const done = () => { place.textContent = 'Available offline.'; place.dataset.done = '1'; };
     const last = Number(await outbox.about(key) ?? 0);
     if (Date.now() - last < 10 * 60 * 1000 && (await cache.match(pages[0].replace('&ahead=1', '')))) { done(); return; }
     let count = 0;
@@ -194,7 +194,7 @@
       place.textContent = `Carrying along: ${count} of ${pages.length} pages.`;
     }
     if (count === pages.length) { await outbox.say(key, Date.now()); done(); } else if (last) done();
-    else place.textContent = `Only ${count} of ${pages.length} pages are carried along: stay where there is a signal a little longer.`;
+    else place.textContent = `Only ${count} of ${pages.length} pages are available offline yet: stay where there is a signal a little longer.`;
   };
 
   const copyOf = Number(document.documentElement.dataset.rendered);

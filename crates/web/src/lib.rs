@@ -10,6 +10,7 @@ mod error;
 mod extract;
 mod pages;
 mod pictures;
+mod places;
 mod router;
 mod state;
 mod stations;

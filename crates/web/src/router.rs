@@ -78,6 +78,7 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/shorthand", get(shorthand::preview).post(shorthand::keep))
         .route("/jobs/{job}/visits/{visit}/finish", post(visits::finish))
         .route("/jobs/{job}/visits/{visit}/reopen", post(visits::reopen))
+        .route("/jobs/{job}/report", get(report::latest))
         .route("/jobs/{job}/visits/{visit}/report", get(report::page))
         .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
         .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))

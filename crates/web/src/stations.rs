@@ -41,7 +41,7 @@ pub struct StationView {
     pub previous: Option<Uuid>,
 }
 
-/// Names of the stations neither read nor passed by on the visit in view.
+/// Names of the stations neither read nor skipped on the visit in view.
 pub fn missing(page: &CaseFile) -> Vec<String> {
     let open = page.building.stations.iter().filter(|s| !page.is_read(s.id) && page.skipped(s.id).is_none());
     open.map(|s| page.building.place_name(s.place).to_owned()).collect()

@@ -173,7 +173,7 @@ struct Teller<'a> {
 
 impl Teller<'_> {
     fn sentence(&self, d: &Diagnosis, next: Option<&NextTest>) -> (String, String) {
-        let would = next.map_or_else(String::new, |t| format!(" {} would tell most.", t.name));
+        let would = next.map_or_else(String::new, |t| format!(" {} is the most useful next test.", t.name));
         match &d.conclusion {
             Conclusion::Acting(ids) => {
                 let names: Vec<String> = ids.iter().map(|id| cause_name(id).to_owned()).collect();

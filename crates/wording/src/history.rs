@@ -54,7 +54,7 @@ const COLUMNS: &[(&str, Told)] = &[
     ("stage", Told::Text("when")),
     ("done_on", Told::Text("done on")),
     ("left_out", Told::Text("left out")),
-    ("override_reason", Told::Text("let through")),
+    ("override_reason", Told::Text("overridden")),
     ("choice", Told::Text("choice")),
     ("due_on", Told::Text("due")),
     ("state", Told::Text("state")),

@@ -38,7 +38,7 @@ pub fn meaning(
 ) -> Option<Meaning> {
     match observed {
         Observed::Wood(value) => {
-            let (mark, head, text, figures) = meter::wood(show, &value);
+            let (mark, head, text, figures) = meter::wood(show, &file.limits(), &value);
             return Some(Meaning { mark, head, text, figures });
         }
         Observed::Relative(shown) => {

@@ -1,31 +1,32 @@
 //! What moisture meters said, in words: wood per cent, and relative scales against themselves.
 
-use building::reading::{WoodState, WoodValue};
+use building::reading::WoodValue;
 use drawing::DropMark;
 use hygrothermal::quantity::ScaleReading;
 use hygrothermal::wood::{MeterReading, RelativeReading, Species, species_by_id};
+use judgment::limits::{Limits, WoodState};
 use notation::Show;
 use store::ReadingRecord;
 use uuid::Uuid;
 
 /// Head, text and figures of a wood reading.
-pub fn wood(show: &Show, wood: &WoodValue) -> (DropMark, String, String, Vec<(&'static str, String)>) {
-    let (mark, text) = match WoodState::of(wood.value) {
-        WoodState::Dry => {
-            (DropMark { symbol: "dry", word: "dry" }, "Under 15 %: it may be closed in, better under 13 %.")
-        }
+pub fn wood(show: &Show, limits: &Limits, wood: &WoodValue) -> (DropMark, String, String, Vec<(&'static str, String)>) {
+    let (mark, text) = match limits.wood(wood.value) {
+        WoodState::Dry => (DropMark { symbol: "dry", word: "dry" }, "Under {wood_goal} %: it may be closed in."),
         WoodState::Damp => {
-            (DropMark { symbol: "mold", word: "damp" }, "15 to 19 %: do not close it in; find what feeds it.")
+            let text = "{wood_goal} to {wood_wet} %: do not close it in; find what feeds it.";
+            (DropMark { symbol: "mold", word: "damp" }, text)
         }
         WoodState::Wet => {
-            (DropMark { symbol: "wet", word: "wet" }, "19 % and more is wet by most codes; decay becomes possible.")
+            let text = "{wood_wet} % and more is wet by most codes; decay becomes possible.";
+            (DropMark { symbol: "wet", word: "wet" }, text)
         }
     };
     let figures = vec![
         ("As the meter showed", format!("{} %", wood.shown.get())),
         ("Corrected for", format!("{} at {}", name(wood.species), show.temperature(wood.at.get()))),
     ];
-    (mark, format!("Wood moisture {}", moisture(wood.value)), text.to_owned(), figures)
+    (mark, format!("Wood moisture {}", moisture(wood.value)), limits.fill(text), figures)
 }
 
 /// `17.2 ± 1.5 %`, or what is said over fiber saturation.

@@ -6,7 +6,7 @@ use building::reading::AirState;
 use calculator::address;
 use drawing::DropMark;
 use hygrothermal::air::Over;
-use hygrothermal::surface::{Accuracy, Instrument, Judged, Verdict};
+use hygrothermal::surface::{Accuracy, Instrument, Judged, MOLD_RH, Verdict};
 use judgment::picture::SurfaceRead;
 use notation::Show;
 
@@ -43,8 +43,9 @@ pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged)
         Verdict::MoldRisk => (
             "No water yet, but damp enough for growth.",
             format!(
-                "Air at the {material} stands at {}; mold is a risk where 80 % lasts. It would be wet at {limit} in the air.",
-                show.percent(judged.surface_rh)
+                "Air at the {material} stands at {}; mold is a risk where {} lasts. It would be wet at {limit} in the air.",
+                show.percent(judged.surface_rh),
+                show.percent(MOLD_RH)
             ),
         ),
         Verdict::Dry => (
@@ -83,7 +84,7 @@ pub fn figures(show: &Show, read: &SurfaceRead, judged: &Judged) -> Vec<(&'stati
         out.push(("Dew point of the air", show.temperature_band(dew)));
     }
     out.push(("Humidity at the surface", show.percent(judged.surface_rh)));
-    out.push(("Wet above an air humidity of", show.percent(judged.condensing_rh)));
+    out.push(("Condenses above RH", show.percent(judged.condensing_rh)));
     out.push(("Mold risk above", show.percent(judged.mold_rh)));
     // Outside 0 to 1 the surface follows something other than the two airs, and the factor says nothing.
     if let Some(f) = read.factor.filter(|f| (0.0..=1.0).contains(&f.0.value)) {

@@ -6,6 +6,7 @@ use building::{Climate, Structure};
 use building::{SpaceKind, blueprint};
 use judgment::cause::{self, Case, Diagnosis};
 use judgment::cautions::LOCAL_CODE;
+use judgment::limits::Limits;
 use judgment::plan::{self, Choices, question};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -51,17 +52,20 @@ pub fn plan(input: &Input) -> Answer {
     input.only(&own)?;
     let case = case(input)?;
     let causes = accepted(input)?;
-    let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen(input)?), &[]);
+    let chosen = chosen(input)?;
+    let limits = Limits::of(chosen.iter().map(|(q, s)| (*q, *s)));
+    let planned = plan::plan(&case, &causes, &Choices::of(&case, &chosen), &[]);
     // Without a building drawn, the spaces such a building usually has say what can hurt.
     let spaces = blueprint(case.structure)
         .map_or_else(|| SpaceKind::ALL.to_vec(), |b| b.spaces.iter().map(|s| s.kind).collect());
-    let steps: Vec<Value> = planned.steps.iter().map(|s| step(s, &spaces)).collect();
+    let steps: Vec<Value> = planned.steps.iter().map(|s| step(s, &spaces, &limits)).collect();
     let refused: Vec<Value> = planned.refused.iter().map(|r| json!({ "id": r.fix.id, "why": r.why })).collect();
     Ok(fields!({ "steps": steps, "refused": refused }))
 }
 
-fn step(s: &plan::Step, spaces: &[SpaceKind]) -> Value {
-    let cautions: Vec<&str> = s.cautions(spaces).into_iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect();
+fn step(s: &plan::Step, spaces: &[SpaceKind], limits: &Limits) -> Value {
+    let cautions = s.cautions(spaces).into_iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]);
+    let cautions: Vec<String> = cautions.map(|text| limits.fill(text)).collect();
     json!({
         "id": s.fix.id,
         "phase": s.fix.phase.id(),

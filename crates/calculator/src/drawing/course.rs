@@ -13,6 +13,7 @@ use hygrothermal::quantity::{
 };
 use hygrothermal::space::Budget;
 use hygrothermal::wood::equilibrium_moisture;
+use judgment::limits::Limited;
 use notation::unit::{DAILY, DAYS, FRACTION, HOURS, PERCENT, TEMPERATURE};
 
 /// Humidity of a space as the hours go by.
@@ -94,9 +95,10 @@ pub fn emc(c: &Case) -> Sketch {
     let y = Axis { name: "moisture content", kind: &PERCENT, low: 0.0, high: 30.0 };
     let label = format!("Moisture content over humidity at {}", TEMPERATURE.text(c.given("t_c"), c.units));
     let mut plot = Plot::new(label, SIZE, x, y, c.units);
-    plot.area("risk", [(0.0, 19.0), (100.0, 19.0), (100.0, 30.0), (0.0, 30.0)]);
-    plot.level("drop", 15.0, "close in below 15 %, safer 13 %");
-    plot.level("dew", 19.0, "wet from 19 %");
+    let (goal, wet) = (c.limits.percent(Limited::WoodGoal), c.limits.percent(Limited::WoodWet));
+    plot.area("risk", [(0.0, wet), (100.0, wet), (100.0, 30.0), (0.0, 30.0)]);
+    plot.level("drop", goal, &c.limits.fill("close in below {wood_goal} %"));
+    plot.level("dew", wet, &c.limits.fill("wet from {wood_wet} %"));
     let at = |rh: f64| Some((rh, equilibrium_moisture(t(c.given("t_c"))?, RelativeHumidity::new(rh).ok()?).ok()?));
     plot.line("main", spread(0.0, 100.0, 200).filter_map(at));
     let (rh, emc) = (c.given("rh_pct"), c.got("emc_pct"));

@@ -2,6 +2,9 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, quantity};
 use crate::drawing::course;
+use hygrothermal::quantity::Measured;
+use hygrothermal::wood::MeterReading;
+use judgment::limits::WoodState;
 use notation::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
 
 pub static EMC: Sheet = Sheet {
@@ -18,12 +21,14 @@ pub static EMC: Sheet = Sheet {
         "M = 1800/W · (KH/(1 − KH) + (K₁KH + 2K₁K₂K²H²)/(1 + K₁KH + K₁K₂K²H²))",
         "W, K, K₁, K₂ quadratic in t; H = φ/100",
     ],
-    source: "Wood Handbook (USDA FPL-GTR-282), eq. 4-5. Close in below 15 %, safer 13 % (common practice); 19 % counts as wet (from memory).",
-    verdict: |c| match c.got("emc_pct") {
-        m if m < 13.0 => "Below 13 %: dry enough to close in.".into(),
-        m if m < 15.0 => "Between 13 and 15 %: close in only if nothing adds water.".into(),
-        m if m < 19.0 => "Over 15 %: do not close it in.".into(),
-        _ => "Over 19 %: wet by most codes; decay becomes possible.".into(),
+    source: "Wood Handbook (USDA FPL-GTR-282), eq. 4-5. What closes in is common practice; what counts as wet is from memory.",
+    verdict: |c| {
+        let value = MeterReading::Percent(Measured { value: c.got("emc_pct"), err: 0.0 });
+        c.limits.fill(match c.limits.wood(value) {
+            WoodState::Dry => "Below {wood_goal} %: dry enough to close in.",
+            WoodState::Damp => "Over {wood_goal} %: do not close it in.",
+            WoodState::Wet => "Over {wood_wet} %: wet by most codes; decay becomes possible.",
+        })
     },
     notes: nothing_to_add,
     draw: course::emc,

@@ -53,7 +53,7 @@ async fn a_new_user_goes_from_the_front_page_to_a_verdict_on_their_own_reading()
     browser.shows("Water is forming here.").await;
     browser.shows("Margin").await;
     let verdict = browser.text("#verdict").await;
-    assert!(verdict.contains("Wet above an air humidity of"), "{verdict}");
+    assert!(verdict.contains("Condenses above RH"), "{verdict}");
     browser.click(".keep").await;
     browser.shows("air of the vehicle cabin").await;
     assert_eq!(site.count("reading where as_typed in ('-6 80', '18 60', '4.1')").await, 3);
@@ -131,16 +131,16 @@ async fn what_is_wrong_is_said_and_what_was_typed_stays() {
     browser.find("button[name=keep_anyway][value*='68']").await;
     browser.shows("did you mean 68 °F").await;
     assert_eq!(site.count("reading where as_typed = '68 50'").await, 0);
-    // "Keep anyway" is said about these values: others raise their own question first.
+    // "Save anyway" is said about these values: others raise their own question first.
     browser.fill("#t", "67").await;
-    browser.press("Keep anyway").await;
+    browser.press("Save anyway").await;
     browser.find("button[name=keep_anyway][value*='67']").await;
     browser.shows("did you mean 67 °F").await;
     browser.fill("#t", "68").await;
-    browser.press("Keep anyway").await;
+    browser.press("Save anyway").await;
     browser.find("button[name=keep_anyway][value*='68']").await;
     browser.shows("did you mean 68 °F").await;
-    browser.press("Keep anyway").await;
+    browser.press("Save anyway").await;
     browser.shows("air of the locker").await;
     assert_eq!(site.count("reading where as_typed = '68 50' and questions like '%68 °F%'").await, 1);
     browser.quit().await;
@@ -177,11 +177,11 @@ async fn the_shorthand_line_previews_asks_and_keeps_all_or_nothing() {
     browser.click("svg a[aria-label^='Rim joist, north']").await;
     browser.press("correct").await;
     browser.fill("#t", "21.0").await;
-    browser.press("Keep the correction").await;
+    browser.press("Save the correction").await;
     browser.shows("Say in a few words why").await;
     assert_eq!(browser.value("#t").await, "21.0");
     browser.fill("#reason", "read the foil tape, not the wood").await;
-    browser.press("Keep the correction").await;
+    browser.press("Save the correction").await;
     browser.shows("read the foil tape, not the wood").await;
     browser.shows("replaced").await;
     assert_eq!(site.count("reading where replaces is not null and t_c = 21").await, 1);
@@ -306,7 +306,7 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     browser.press("wood, %").await;
     browser.fill("#t", "31").await;
     browser.shows("wet (over fiber saturation)").await;
-    browser.press("Keep, next").await;
+    browser.press("Save, next").await;
     browser.press("Section").await;
     browser.click("svg a[aria-label^='Rim joist, north']").await;
     browser.shows("wet (over fiber saturation)").await;
@@ -315,17 +315,17 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     browser.shows("Wood moisture as the meter showed it").await;
     browser.fill("#t", "13.0").await;
     browser.fill("#reason", "pins were in the nail").await;
-    browser.press("Keep the correction").await;
+    browser.press("Save the correction").await;
     browser.shows("pins were in the nail").await;
     assert_eq!(
         site.count("reading where kind = 'wood' and replaces is not null and raw_value = 13 and wood_t_c = 11").await,
         1
     );
     // The same spot on a later visit, by the same meter.
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.press("Finish the visit").await;
     browser.shows("Report").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.press("Start a visit").await;
     browser.press("Rim joist, south").await;
     browser.press("relative").await;
@@ -342,7 +342,7 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     let browser = Browser::signed_in(&site).await;
     browser.go(&site, "/docket").await;
     browser.press("Travelling").await;
-    browser.press("Call").await;
+    browser.place("Call").await;
     // The demo's own call: foam panels, so no pin.
     browser.shows("Push no pin anywhere").await;
     browser.shows("Drips on the shelves on cold mornings").await;
@@ -352,16 +352,16 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     // A wrong year is said at the field and keeps everything typed.
     browser.fill("#year", "19x").await;
     browser.fill("#complaint", "Water <b>again</b>").await;
-    browser.press("Keep the call").await;
+    browser.press("Save the call").await;
     browser.shows("A whole number from 1000 to").await;
     assert_eq!(browser.value("#complaint").await, "Water <b>again</b>");
     browser.find("input[name='said.ceiling_stain']:checked").await;
     browser.fill("#year", "1979").await;
-    browser.press("Keep the call").await;
+    browser.press("Save the call").await;
     browser.shows("asbestos or lead").await;
     browser.shows("kept").await;
     // It stands before the round and in the report.
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.shows("Push no pin anywhere").await;
     browser.press("Report").await;
     browser.shows("Water <b>again</b>").await;
@@ -497,7 +497,7 @@ async fn a_building_is_changed_on_its_drawing_and_every_change_is_undone() {
     browser.drag(&line, &below).await;
     browser.driver.query(By::XPath("//form[@data-walk]//li[2][contains(., 'Rafter, north')]")).first().await.unwrap();
     button.send_keys("" + Key::Enter).await.unwrap();
-    browser.press("Keep this order").await;
+    browser.press("Save this order").await;
     browser.shows("Changed the walking order").await;
     browser.driver.query(By::XPath("//li[1][contains(., 'Rafter, north')]")).first().await.unwrap();
     assert_eq!(
@@ -553,7 +553,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     // On the way: from a station to a finding placed there in two taps.
     browser.press("Next").await;
     browser.shows("air of the crawl space").await;
-    browser.press("Tick a finding here").await;
+    browser.press("Add a finding here").await;
     browser.fill("#search", "bare soil").await;
     assert_eq!(browser.driver.find_all(By::Css(".ticklist li:not([hidden])")).await.unwrap().len(), 1);
     browser.press("Bare soil").await;
@@ -564,7 +564,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
         1
     );
     // Weighed and noted; a wrong figure is said and nothing typed is lost.
-    browser.press("Findings").await;
+    browser.place("Findings").await;
     browser.press("Area of growth").await;
     browser.fill("#value", "wide").await;
     browser.fill("#note", "behind <the> bunk").await;
@@ -586,7 +586,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     let here = "finding where job_id = (select id from job where name = 'Ferry house')";
     assert_eq!(site.count(here).await, 3);
     // A long test says when it may be read; its result carries its meaning.
-    browser.press("Tests").await;
+    browser.place("Tests").await;
     browser.click("#main details:nth-of-type(1) summary").await;
     browser.press("Start").await;
     browser.shows("May be read from").await;
@@ -612,7 +612,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
         browser.shows(words).await;
     }
     // Taken away and brought back.
-    browser.press("Findings").await;
+    browser.place("Findings").await;
     browser
         .driver
         .query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Smell of gas']"))
@@ -676,43 +676,43 @@ async fn a_round_takes_every_kind_of_reading_and_says_what_is_missing() {
     browser.press("water").await;
     browser.fill("#t", "3.2").await;
     browser.fill("#m", "0").await;
-    browser.press("Keep, stay here").await;
+    browser.press("Save, stay here").await;
     browser.shows("It must have run for some time").await;
     browser.fill("#m", "16").await;
     browser.shows("4.8 L/day collected").await;
-    browser.press("Keep, stay here").await;
+    browser.press("Save, stay here").await;
     browser.shows("3.2 L in 16 h").await;
     browser.press("airflow").await;
     browser.fill("#t", "20").await;
     browser.shows("air changes an hour").await;
-    browser.press("Keep, stay here").await;
+    browser.press("Save, stay here").await;
     browser.shows("20 L/s").await;
     browser.press("note").await;
     browser.fill("#t", "smells of <earth>").await;
-    browser.press("Keep, next").await;
+    browser.press("Save, next").await;
     // Infrared: the surface's own emissivity, and what it reflects.
     browser.shows("Wall base, north").await;
     browser.press("infrared").await;
     browser.fill("#t", "9.0").await;
     browser.shows("Margin").await;
-    browser.press("Keep, stay here").await;
+    browser.press("Save, stay here").await;
     browser.shows("by infrared").await;
     // By the gray-body balance, set to 0.95 before a concrete of 0.92 in a room of 18 °C: some 0.3 K colder than shown.
     let stored = "reading where emissivity = 0.92 and reflected_c = 18 and raw_t_c = 9 and t_c between 8.6 and 8.8";
     assert_eq!(site.count(stored).await, 1);
-    // Passed by with the reason, in two taps; and back.
+    // Skipped with the reason, in two taps; and back.
     browser.press("Next").await;
     browser.shows("Wall base, south").await;
     browser.click(".pass summary").await;
     browser.press("something stands before it").await;
     browser.shows("Slab").await;
     browser.press("Back").await;
-    browser.shows("Passed by: something stands before it").await;
+    browser.shows("Skipped: something stands before it").await;
     browser.press("Finish the visit").await;
     browser.shows("Not read on this visit: Wall base, south (something stands before it), Slab").await;
     browser.shows("smells of <earth>").await;
     // The next round shows the last one's figures to type over, and the shorthand line takes all kinds.
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.press("Start a visit").await;
     browser.shows("last 9.0 °C, 74 %").await;
     assert_eq!(browser.find("#t").await.attr("placeholder").await.unwrap().unwrap(), "9.0");

@@ -39,7 +39,7 @@ const SYNC: &str = "window.dispatchEvent(new Event('online')); arguments[0]();";
 
 async fn carried(browser: &Browser) {
     let css = By::Css("#carry[data-done]");
-    let query = browser.driver.query(css).wait(Duration::from_secs(60), Duration::from_millis(100));
+    let query = browser.driver.query(css).wait(Duration::from_secs(180), Duration::from_millis(100));
     query.exists().await.unwrap();
     assert!(query.first().await.is_ok(), "the round is carried along");
 }
@@ -85,7 +85,7 @@ async fn whole_visits_without_a_signal_arrive_whole() {
         // Still there after the page is loaded again, and shown where it was read.
         browser.driver.refresh().await.unwrap();
         browser.shows("waits on this device").await;
-        browser.press("Tick a finding here").await;
+        browser.press("Add a finding here").await;
         browser.press("Musty smell").await;
         browser.shows(&format!("{} waiting", count + 1)).await;
         let job = format!("(select id from job where name = '{name}')");
@@ -114,7 +114,7 @@ async fn a_visit_started_without_a_signal_is_sent_before_its_readings() {
     let browser = Browser::signed_in(&site).await;
     browser.viewport(390, 844).await;
     browser.press("Mill keeper").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     carried(&browser).await;
     let job = browser.path().await.replace("/round", "").replace("/jobs/", "");
     let visits = format!("visit where job_id = '{job}'");
@@ -149,10 +149,10 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     visit(&browser, &site, "Disputed van", "vehicle").await;
     carried(&browser).await;
     // A finding both will change.
-    browser.press("Tick a finding here").await;
+    browser.press("Add a finding here").await;
     browser.press("Musty smell").await;
     browser.shows("Strongest where").await;
-    browser.press("Findings").await;
+    browser.place("Findings").await;
     browser
         .driver
         .query(By::XPath("//ul[contains(@class,'findings')]//a[.='Musty smell']"))
@@ -167,7 +167,7 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     browser.fill("#note", "mine, without a signal").await;
     browser.press("Save").await;
     browser.shows("1 waiting").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.fill("#t", "68").await; // odd: it would have been asked about
     browser.fill("#m", "50").await;
     browser.click(".keep").await;
@@ -213,7 +213,7 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
         let path = format!("{row}//button[starts-with(., '{button}')]");
         browser.driver.query(By::XPath(path)).first().await.unwrap().click().await.unwrap();
     };
-    act(row("Musty smell"), "Keep anyway").await;
+    act(row("Musty smell"), "Save anyway").await;
     browser.shows("1 waiting, 1 to look at").await;
     assert_eq!(site.text(&format!("select note from finding where id = '{id}'")).await, "mine, without a signal");
     act(row("68 50"), "Discard").await;
@@ -224,7 +224,7 @@ async fn what_cannot_be_taken_is_said_and_waits_for_a_decision() {
     // Signing out with something waiting leads to it instead.
     browser.press("Docket").await;
     browser.press("Disputed van").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     carried(&browser).await;
     wire.set(Mode::Cut);
     browser.fill("#t", "4.5").await;
@@ -253,7 +253,7 @@ async fn copies_on_a_device_are_for_the_eyes_of_whoever_carried_them() {
     until("forgetting another's copies", async || copies(&browser).await == 0).await;
     // And whoever signs out leaves none behind.
     browser.press("Shared van").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     carried(&browser).await;
     browser.press("Sign out").await;
     browser.find("#password").await;

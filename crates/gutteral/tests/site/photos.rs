@@ -36,8 +36,8 @@ async fn a_photo_is_added_marked_dragged_to_its_finding_and_stands_in_the_report
     let site = Site::start().await;
     let browser = Browser::signed_in(&site).await;
     browser.press("School archive").await;
-    browser.press("Findings").await;
-    browser.press("Photos").await;
+    browser.place("Findings").await;
+    browser.place("Photos").await;
     browser.shows("At the drain, 3 cm").await;
     browser.fill("#note", "Rim <beside> the stair").await;
     choose(&browser, &file("rim.png", "rim")).await;
@@ -82,7 +82,7 @@ async fn a_photo_is_added_marked_dragged_to_its_finding_and_stands_in_the_report
     assert_eq!(site.count(shown).await, 0, "back where it was");
 
     // At a finding itself, it is the finding's at once.
-    browser.press("Findings").await;
+    browser.place("Findings").await;
     browser.click(".findings a").await;
     browser.shows("Save").await;
     choose(&browser, &file("slab.png", "slab")).await;
@@ -160,7 +160,7 @@ async fn pictures_of_one_practice_are_nobody_elses() {
             assert_eq!(answer.headers["cache-control"], "private, no-cache", "asked for again after signing out");
         }
         assert_eq!(thief.get(&path).await.status, StatusCode::NOT_FOUND, "{path}");
-        let through = path.replace(&job, &own);
+        overridden = path.replace(&job, &own);
         assert_eq!(
             thief.get(&through).await.status,
             StatusCode::NOT_FOUND,
@@ -198,7 +198,7 @@ async fn photos_taken_without_a_signal_wait_in_view_and_arrive_once() {
     let browser = Browser::signed_in(&site).await;
     browser.viewport(390, 844).await;
     browser.press("School archive").await;
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.find("#carry[data-done]").await;
     let place = browser.find("#add-photo [name=place]").await.prop("value").await.unwrap().unwrap();
     wire.set(Mode::Cut);
@@ -207,8 +207,8 @@ async fn photos_taken_without_a_signal_wait_in_view_and_arrive_once() {
     painted(&browser, ".kept-photo img").await;
     browser.driver.refresh().await.unwrap();
     painted(&browser, ".kept-photo img").await;
-    browser.press("Tick a finding here").await;
-    browser.press("Photos").await;
+    browser.press("Add a finding here").await;
+    browser.place("Photos").await;
     browser.driver.query(By::Css("#photo[multiple]")).first().await.unwrap();
     let two = [file("rim.png", "rim"), file("ribs.png", "ribs")].map(|p| p.to_str().unwrap().to_owned());
     browser.find("#photo").await.send_keys(two.join("\n")).await.unwrap();

@@ -36,11 +36,11 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.press("Why").await;
     browser.shows("It can’t be told yet.").await;
     browser.shows("Nothing yet.").await;
-    // What would tell most leads to where it is done.
-    browser.press("Findings").await;
+    // What is the most useful next test leads to where it is done.
+    browser.place("Findings").await;
     browser.press("Water pools at the wall").await;
     browser.shows("How bad").await;
-    browser.press("Findings").await;
+    browser.place("Findings").await;
     browser.find(".found:not(.editing)").await;
     browser.press("Downpipe empties at the wall").await;
     browser.shows("How bad").await;
@@ -54,7 +54,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.press("Why").await;
     browser.press("Ground water").await;
     browser.find(".causes .chosen a[href$='cause=groundwater']").await;
-    browser.shows("Would change it").await;
+    browser.shows("What would change this").await;
     assert!(browser.path().await.contains("cause=groundwater"));
     // A test recorded elsewhere speaks here at once.
     browser.press("Start it").await;
@@ -88,7 +88,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.press("Undo").await;
     let gone = "//textarea[@id='reason'][not(contains(., 'neighbor'))]";
     browser.driver.query(By::XPath(gone)).first().await.unwrap();
-    browser.press("Round").await;
+    browser.press("Visit").await;
     browser.press("Start a visit").await;
     browser.fill("#t", "12").await;
     browser.fill("#m", "60").await;
@@ -149,7 +149,7 @@ async fn a_place_has_its_own_conclusion_and_the_plan_is_made_against_all_of_them
         plan.contains("humid outdoor air let in") && plan.contains("Open intake at the eaves"),
         "both are planned against"
     );
-    let report = link(&caller.get(&job).await.body, "/report");
+    let report = caller.get(&format!("{job}/report")).await.location;
     let page = caller.get(&report).await.body;
     assert!(page.contains("The consultant’s conclusion for Attic:</strong>") && page.contains("&#60;painted&#62;"));
     assert!(page.contains("Each wet place by its own evidence:"));
@@ -189,7 +189,7 @@ async fn readings_of_many_days_speak_by_themselves() {
     // A climate is no evidence: what to do first stands on the page, and nothing of causes in a report.
     assert!(caller.get(&format!("{job}/why")).await.body.contains("Nothing is known yet."));
     caller.post(&format!("{job}/visits"), &[("id", &*Uuid::now_v7().to_string())]).await;
-    let report = link(&caller.get(&job).await.body, "/report");
+    let report = caller.get(&format!("{job}/report")).await.location;
     assert!(!caller.get(&report).await.body.contains("What is wetting it"));
     let line = async |line: &str, days_ago: i64| {
         let at = (chrono::Utc::now().timestamp_millis() - days_ago * 86_400_000).to_string();

@@ -61,11 +61,11 @@ pub struct JobRecords {
     pub conclusions: Vec<Conclusion>,
     /// Names of the practice's people, from [`Depth::Argument`] on.
     pub people: HashMap<Uuid, String>,
-    /// At [`Depth::Plan`].
+    /// At [`Depth::Plan`]; the approaches chosen for the job at any.
     pub plan: PlanRows,
     /// At [`Depth::Plan`].
     pub book: PriceBook,
-    /// Approaches the practice works by, question and school, at [`Depth::Plan`].
+    /// Approaches the practice works by, question and school.
     pub practice_schools: BTreeMap<String, String>,
 }
 
@@ -109,11 +109,11 @@ const PARTS: [Part; 21] = [
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("plan_step", Of::Standing, "id", Depth::Plan),
     part("plan_figure", Of::Standing, "id", Depth::Plan),
-    part("school", Of::Standing, "id", Depth::Plan),
+    part("school", Of::Standing, "id", Depth::Visit),
     part("follow_up", Of::Standing, "due_on", Depth::Plan),
     part("price", Of::Practice, "item", Depth::Plan),
     part("practice", Of::Practice, "name", Depth::Plan),
-    part("practice_school", Of::Practice, "question", Depth::Plan),
+    part("practice_school", Of::Practice, "question", Depth::Visit),
 ];
 
 /// One row for each part: its table and its rows as a JSON array.

@@ -9,7 +9,7 @@ use sea_orm::{
     TransactionTrait,
 };
 use sha2::{Digest, Sha256};
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use uuid::Uuid;
 
 /// A consultant with what is needed to check a password.
@@ -40,6 +40,8 @@ pub struct SignedIn {
     pub units: String,
     /// `paper` or `headlamp`.
     pub theme: String,
+    /// Approaches their practice works by, question and school.
+    pub schools: BTreeMap<String, String>,
 }
 
 /// A consultant to create.
@@ -132,6 +134,8 @@ impl Store {
             name: row.try_get("", "name")?,
             units: row.try_get("", "units")?,
             theme: row.try_get("", "theme")?,
+            schools: serde_json::from_value(row.try_get("", "schools")?)
+                .map_err(|e| StoreError::Corrupt(e.to_string()))?,
         };
         let expires: DateTime<Utc> = row.try_get("", "expires_at")?;
         if expires - now < Duration::days(SESSION_DAYS / 2) {

@@ -6,6 +6,7 @@ use crate::token::Token;
 use axum::extract::FromRequestParts;
 use axum::http::{HeaderMap, Method, request::Parts};
 use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
+use judgment::limits::Limits;
 use notation::Show;
 use notation::Units;
 use store::{Scope, SignedIn};
@@ -30,6 +31,11 @@ impl Who {
 
     pub fn units(&self) -> Units {
         if self.person.units == "us" { Units::Us } else { Units::Metric }
+    }
+
+    /// The limits their practice works by.
+    pub fn limits(&self) -> Limits {
+        Limits::of(self.person.schools.iter().map(|(q, s)| (q.as_str(), s.as_str())))
     }
 
     /// How values are shown to this person.

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::SECTION;
 use crate::view::at::At;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
@@ -349,7 +350,7 @@ fn show(
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {
         frame: Frame::new(who),
-        job: JobFrame::new(&page, "building"),
+        job: JobFrame::new(&page, SECTION),
         drawing,
         base: format!("/jobs/{}/building?", page.job.id),
         pick,

@@ -127,7 +127,7 @@ pub async fn index(who: Who) -> IndexPage {
 
 fn open(who: &Who, op: &str, given: HashMap<String, String>) -> Result<Page, Failure> {
     let sheet = calculator::sheet(op).ok_or(Failure::NotFound)?;
-    Ok(calculator::open(sheet, given, who.units()))
+    Ok(calculator::open(sheet, given, who.units(), who.limits()))
 }
 
 fn link(page: &Page) -> String {

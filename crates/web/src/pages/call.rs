@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::CALL;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -173,7 +174,7 @@ async fn load(who: &Who, job: Uuid) -> Result<Loaded, Failure> {
     let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
     let sheet = scope.call_sheet(job).await?;
     let last = last_change(who, &scope, job, &["call_sheet"]).await?;
-    Ok(Loaded { job: JobFrame { id: row.id.to_string(), name: row.name, visit, view: "call" }, sheet, last })
+    Ok(Loaded { job: JobFrame { id: row.id.to_string(), name: row.name, visit, here: CALL }, sheet, last })
 }
 
 /// The sheet as last kept.

@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::pages::round::FieldErrors;
+use crate::places::SECTION;
 use crate::view::at::At;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -81,8 +82,8 @@ fn view(who: &Who, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> C
     let show = who.show();
     let place = page.building.station(row.station_id).map_or(Place::Outdoors, |s| s.place);
     CorrectPage {
-        frame: Frame::new(who),
-        job: JobFrame::new(page, "section"),
+        frame: Frame::of(who, page),
+        job: JobFrame::new(page, SECTION),
         name: page.building.place_name(place).to_owned(),
         two: matches!(row.kind, ReadingKind::Air | ReadingKind::Water),
         air: row.kind == ReadingKind::Air,

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::FINDINGS;
 use crate::view::conflict::{Conflict, between};
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
@@ -290,7 +291,7 @@ async fn view_of(
     });
     let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
     Ok(FindingsPage {
-        frame: Frame::new(who),
+        frame: Frame::of(who, loaded),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         found: there.into_iter().map(|r| found(&show, building, r, photos)).collect(),
         gone: gone.into_iter().map(|r| found(&show, building, r, photos)).collect(),
@@ -301,7 +302,7 @@ async fn view_of(
         undo_id: Uuid::now_v7(),
         search,
         place: None,
-        job: JobFrame::new(loaded, "findings"),
+        job: JobFrame::new(loaded, FINDINGS),
         local_code: LOCAL_CODE,
     })
 }

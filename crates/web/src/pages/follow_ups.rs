@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::PLAN;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -186,7 +187,7 @@ async fn view_of(who: &Who, scope: &Scope, (job, id): (Uuid, Uuid), back: String
     let row = rows(std::slice::from_ref(&kept), who.show().today(Utc::now())).pop().ok_or(Failure::NotFound)?;
     Ok(FollowUpPage {
         frame: Frame::new(who),
-        job: JobFrame { id: job.to_string(), name: found.name, visit, view: "plan" },
+        job: JobFrame { id: job.to_string(), name: found.name, visit, here: PLAN },
         rhythm: follow_up(&kept.what).map(FollowUp::rhythm).unwrap_or_default(),
         due_on: row.due_on.to_string(),
         row,

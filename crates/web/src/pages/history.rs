@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::SECTION;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -105,7 +106,7 @@ async fn show(who: &Who, job: Uuid, page: usize, refused: Option<String>) -> Res
     }
     Ok(HistoryPage {
         frame: Frame::new(who),
-        job: JobFrame::new(&loaded, "history"),
+        job: JobFrame::new(&loaded, SECTION),
         days,
         refused,
         page,

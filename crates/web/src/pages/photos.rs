@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::PHOTOS;
 use crate::view::conflict::{Conflict, between};
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
@@ -184,8 +185,8 @@ pub async fn gallery(
         ("Neither", vec![target(None, "The whole building".into())]),
     ];
     Ok(PhotosPage {
-        frame: Frame::new(who),
-        job: JobFrame::new(&loaded, "findings"),
+        frame: Frame::of(who, &loaded),
+        job: JobFrame::new(&loaded, PHOTOS),
         groups,
         targets: targets.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         choices: choices(&loaded.building, &loaded.findings),
@@ -236,7 +237,7 @@ fn view_of(
     let named = |(i, v): (usize, &Visit)| (v.id.to_string(), visit_name(&show, &loaded.visits, i));
     let visits = loaded.visits.iter().enumerate().map(named);
     PhotoPage {
-        frame: Frame::new(who),
+        frame: Frame::of(who, &loaded),
         photo: shown(&show, &loaded.building, &loaded.findings, row),
         facts: facts(&show, row),
         form,
@@ -248,7 +249,7 @@ fn view_of(
         previous: href(at.checked_sub(1)),
         next: href(Some(at + 1)),
         longest_words: LONGEST_WORDS,
-        job: JobFrame::new(&loaded, "findings"),
+        job: JobFrame::new(&loaded, PHOTOS),
     }
 }
 

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::places::PLAN;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -144,7 +145,7 @@ async fn view_of(
     let gone = page.decided.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
     let name = |id: &str| fix(id).map(|f| f.name.as_str());
     Ok(PlanPage {
-        frame: Frame::new(who),
+        frame: Frame::of(who, page),
         headline: headline(planned),
         whose: whose(planned),
         next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
@@ -168,7 +169,7 @@ async fn view_of(
         follow_ups: super::follow_ups::rows(&page.decided.follow_ups, show.today(Utc::now())),
         proposed: super::follow_ups::proposed(planned, show.today(Utc::now())),
         last: last_change(who, scope, page.job.id, &TABLES).await?,
-        job: JobFrame::new(page, "plan"),
+        job: JobFrame::new(page, PLAN),
         wrong,
         local_code: LOCAL_CODE,
     })
@@ -216,7 +217,7 @@ impl Decision {
     }
 }
 
-/// Decides about a step: its stage, that it is done, that it is left out or let through, each with its reason.
+/// Decides about a step: its stage, that it is done, that it is left out or overridden, each with its reason.
 pub async fn decide(
     who: Who,
     Path((job, id)): Path<(Uuid, String)>,
@@ -276,7 +277,7 @@ pub async fn decide(
             .reason("Say why it may go on without the measurement: the reason goes into the report.")
             .map(|reason| {
                 row.override_reason = reason;
-                format!("Let through without its measurement: {}", known.name)
+                format!("Overridden without the measurement: {}", known.name)
             }),
         StepAct::Withdraw => {
             row.override_reason = String::new();

@@ -7,10 +7,12 @@ use crate::pages::findings::{self, Found, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
 use crate::pages::why;
+use crate::places::{REPORT, ROUND, report_of};
 use crate::stations::missing;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
+use axum::response::Redirect;
 use building::Place;
 use building::reading::{AirState, Reading};
 use casework::evidence::during;
@@ -87,6 +89,15 @@ struct InstrumentRow {
     check: String,
 }
 
+/// The report of the latest visit with readings; a job without a visit begins with one.
+pub async fn latest(who: Who, Path(job): Path<Uuid>) -> Result<Redirect, Failure> {
+    let file = CaseFile::load(&who.scope().await?, job, InView::Latest, Depth::Visit).await?;
+    Ok(Redirect::to(&match file.visit {
+        Some(visit) => report_of(job, visit.id),
+        None => ROUND.of(&job.to_string()),
+    }))
+}
+
 /// The report of a visit.
 pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<ReportPage, Failure> {
     let scope = who.scope().await?;
@@ -113,9 +124,9 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         }
     }
     Ok(ReportPage {
-        frame: Frame::new(&who),
+        frame: Frame::of(&who, &page),
         base: format!("/jobs/{job}?visit={visit}&"),
-        job: JobFrame::new(&page, "report"),
+        job: JobFrame::new(&page, REPORT),
         visit,
         title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
         facts: [
@@ -168,7 +179,7 @@ fn unread(page: &CaseFile) -> Vec<String> {
     let passed = page.building.stations.iter().filter_map(|s| Some((s.id, page.skipped(s.id)?)));
     let passed = passed.map(|(id, skip)| {
         let name = page.station_name(id);
-        if skip.reason.is_empty() { format!("{name} (passed by)") } else { format!("{name} ({})", skip.reason) }
+        if skip.reason.is_empty() { format!("{name} (skipped)") } else { format!("{name} ({})", skip.reason) }
     });
     passed.chain(missing(page)).collect()
 }

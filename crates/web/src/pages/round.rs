@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
 use crate::pages::{skips, visits};
+use crate::places::ROUND;
 use crate::stations::{StationView, Step, carried, missing, station_view, steps};
 use crate::view::line::LinePanel;
 use crate::view::{Frame, JobFrame};
@@ -52,7 +53,7 @@ pub struct RoundPage {
     emissivities: &'static [EmissivityRow],
     species: &'static [Species],
     line: LinePanel,
-    /// Stations neither read nor passed by.
+    /// Stations neither read nor skipped.
     missing: Vec<String>,
     act_id: Uuid,
     /// Pictures of the place, and the id of the next.
@@ -247,8 +248,8 @@ pub fn round(
     let warned = form.instrument.parse().ok().and_then(|id| page.instrument(id));
     let method = Method::asked(&form.method).at(station.place);
     Ok(RoundPage {
-        frame: Frame::new(who),
-        job: JobFrame::new(page, "round"),
+        frame: Frame::of(who, page),
+        job: JobFrame::new(page, ROUND),
         steps: steps(&show, page, station.id),
         station: station_view(&show, page, station, method),
         missing: missing(page),

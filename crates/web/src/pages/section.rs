@@ -5,6 +5,7 @@ use crate::error::Failure;
 use crate::extract::{Path, Query};
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::tests::{self, Run};
+use crate::places::SECTION;
 use crate::view::at::At;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -194,9 +195,9 @@ pub async fn page(who: Who, Path(id): Path<Uuid>, Query(view): Query<View>) -> R
     let running =
         page.tests.iter().filter(|r| r.result.is_none()).map(|r| tests::run(&show, &page.building, r, now)).collect();
     Ok(SectionPage {
-        frame: Frame::new(&who),
+        frame: Frame::of(&who, &page),
         base: page.visit.as_ref().map_or_else(|| format!("/jobs/{id}?"), |v| format!("/jobs/{id}?visit={}&", v.id)),
-        job: JobFrame::new(&page, "section"),
+        job: JobFrame::new(&page, SECTION),
         side: side(&show, &page, view.at)?,
         visits: visits(&show, &page),
         found,
@@ -428,7 +429,7 @@ fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
     BoundaryPlace {
         id: b.id,
         name: b.name.clone(),
-        place: format!("{} side of {space}, towards {beyond_name}", b.face.words()),
+        place: format!("{} side of {space}, toward {beyond_name}", b.face.words()),
         mark: state.and_then(|s| s.worst).map_or(DropMark::NONE, DropMark::from),
         figures,
         surfaces: page

@@ -32,7 +32,7 @@ pub struct SkipForm {
     at: String,
 }
 
-/// Keeps that a station was passed by and goes on, or takes that back and stays.
+/// Keeps that a station was skipped and goes on, or takes that back and stays.
 pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -> Result<Redirect, Failure> {
     let page = super::round::open(&who, job).await?;
     let station = page.building.station(form.station).ok_or(Failure::NotFound)?;
@@ -56,7 +56,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     let visit = page.open_visit().ok_or(Failure::VisitFinished)?;
     let typed = if form.other.trim().is_empty() { form.reason.trim() } else { form.other.trim() };
     let reason: String = typed.chars().filter(|c| !c.is_control()).take(LONGEST).collect();
-    let act = Act::new(form.id, job, by, at, format!("Passed by {name}: {reason}"));
+    let act = Act::new(form.id, job, by, at, format!("Skipped {name}: {reason}"));
     let row = Skip {
         id: form.id,
         job_id: job,

@@ -4,6 +4,7 @@ use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::pages::findings::LONGEST_NOTE;
+use crate::places::TESTS;
 use crate::view::conflict::between;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -138,8 +139,8 @@ async fn view(who: &Who, scope: &Scope, job: Uuid, refused: Option<Refused>) -> 
         r.seen = latest.get(&r.id).map(ToString::to_string).unwrap_or_default();
     }
     Ok(TestsPage {
-        frame: Frame::new(who),
-        job: JobFrame::new(&page, "findings"),
+        frame: Frame::of(who, &page),
+        job: JobFrame::new(&page, TESTS),
         running,
         done,
         offered: tests()

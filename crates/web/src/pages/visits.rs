@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::places::ROUND;
 use crate::stations::carried;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -109,8 +110,8 @@ pub fn start_page(who: &Who, page: &CaseFile) -> StartPage {
         }
     }
     StartPage {
-        frame: Frame::new(who),
-        job: JobFrame::new(page, "round"),
+        frame: Frame::of(who, page),
+        job: JobFrame::new(page, ROUND),
         last: page
             .visit
             .as_ref()

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
+use crate::places::WHY;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -222,7 +223,7 @@ async fn view_of(
     let in_view = |t: &Tick| t.on || shown.causes.iter().any(|c| c.id == t.id);
     let (ticks, other_ticks) = diagnosis.causes.iter().map(|r| tick(r.cause)).partition(in_view);
     Ok(WhyPage {
-        frame: Frame::new(who),
+        frame: Frame::of(who, &page),
         base: view.place.map_or_else(|| format!("/jobs/{job}/why?"), |id| format!("/jobs/{job}/why?place={id}&")),
         places: whole.chain(page.building.spaces.iter().map(|s| tab(Some(s.id), &s.name))).collect(),
         place: view.place.and_then(|id| Some((id, page.building.space(id)?.name.clone()))),
@@ -234,7 +235,7 @@ async fn view_of(
         error: None,
         kept,
         last: last_change(who, scope, job, &["conclusion"]).await?,
-        job: JobFrame::new(&page, "why"),
+        job: JobFrame::new(&page, WHY),
         local_code: LOCAL_CODE,
     })
 }

@@ -7,10 +7,12 @@ pub mod line;
 pub mod pages;
 
 use crate::auth::Who;
+use crate::places::{self, Link, Place};
 use at::At;
 use casework::CaseFile;
 use casework::evidence::Origin;
 use drawing::section::Chosen;
+use judgment::limits::Limits;
 use notation::Units;
 use wording::Lead;
 
@@ -27,6 +29,8 @@ pub struct Frame {
     pub rendered: i64,
     /// This page's own address, to come back to after a switch.
     pub here: String,
+    /// The limits of the practice, or of the job the page is about.
+    pub limits: Limits,
 }
 
 impl Frame {
@@ -40,6 +44,7 @@ impl Frame {
             who: who.person.consultant_id.to_string(),
             rendered: chrono::Utc::now().timestamp_millis(),
             here: who.here.clone(),
+            limits: who.limits(),
         }
     }
 
@@ -47,9 +52,14 @@ impl Frame {
         self.units == Units::Us
     }
 
-    /// A sentence of the tables, its quantities in this person's units.
+    /// The frame of a page about a job.
+    pub fn of(who: &Who, file: &CaseFile) -> Self {
+        Self { limits: file.limits(), ..Self::new(who) }
+    }
+
+    /// A sentence of the tables, its limits written in and its quantities in this person's units.
     pub fn say(&self, text: impl AsRef<str>) -> String {
-        notation::prose(text.as_ref(), self.units).into_owned()
+        notation::prose(&self.limits.fill(text.as_ref()), self.units).into_owned()
     }
 }
 
@@ -60,18 +70,28 @@ pub struct JobFrame {
     pub name: String,
     /// Report of the visit in view, when there is one.
     pub visit: Option<String>,
-    /// Which view is current.
-    pub view: &'static str,
+    /// Where one is.
+    pub here: Place,
 }
 
 impl JobFrame {
-    pub fn new(file: &CaseFile, view: &'static str) -> Self {
+    pub fn new(file: &CaseFile, here: Place) -> Self {
         Self {
             id: file.job.id.to_string(),
             name: file.job.name.clone(),
             visit: file.visit.as_ref().map(|v| v.id.to_string()),
-            view,
+            here,
         }
+    }
+
+    /// The words.
+    pub fn words(&self) -> Vec<Link> {
+        places::words(&self.id, self.here)
+    }
+
+    /// The places under the word in view.
+    pub fn below(&self) -> Vec<Link> {
+        places::below(&self.id, self.here)
     }
 
     /// Where a lead goes.

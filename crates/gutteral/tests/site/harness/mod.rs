@@ -238,6 +238,13 @@ impl Browser {
         element.click().await.unwrap();
     }
 
+    /// Goes to a place of a visit, from wherever one is on the job.
+    pub async fn place(&self, name: &str) {
+        self.press("Visit").await;
+        let path = format!("//nav[@aria-label='Places']/a[normalize-space(.)={name:?}]");
+        self.driver.query(By::XPath(path)).first().await.unwrap().click().await.unwrap();
+    }
+
     /// Drags as a person does, with the mouse, to just below the middle of another element.
     pub async fn drag(&self, from: &WebElement, to: &WebElement) {
         from.scroll_into_view().await.unwrap();

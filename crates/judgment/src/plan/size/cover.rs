@@ -2,6 +2,7 @@
 
 use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
 use crate::advice::{InsulationCall, advise};
+use crate::limits::{Limited, Limits};
 use building::{Side, Space, SpaceKind, buildup};
 use hygrothermal::buildup::PipeCover;
 use hygrothermal::quantity::{
@@ -234,7 +235,12 @@ fn winter_air(w: &Work, space: &Space) -> ([f64; 2], Origin) {
     if space.kind.kept_warm() {
         return ([20.0, 50.0], Origin::Assumed("rooms in winter; it was not read in cold weather"));
     }
-    let ceiling = w.site.choices.get("rh_ceiling").and_then(|c| c.parse().ok()).unwrap_or(70.0);
+    let ceiling = w
+        .site
+        .choices
+        .get("rh_ceiling")
+        .and_then(|c| c.parse().ok())
+        .unwrap_or_else(|| Limits::default().percent(Limited::RhCeiling));
     ([10.0, ceiling], Origin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather"))
 }
 

@@ -1,0 +1,93 @@
+//! The places of a job: seven words in the order of the work, each with its places below it. A place is added to the
+//! navigation, with its key, by one line here.
+
+use uuid::Uuid;
+
+/// A place of a job.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Place {
+    /// The word it stands under.
+    pub word: &'static str,
+    /// What it is called.
+    pub name: &'static str,
+    /// Its address behind the job's.
+    path: &'static str,
+}
+
+const fn place(word: &'static str, name: &'static str, path: &'static str) -> Place {
+    Place { word, name, path }
+}
+
+pub const SECTION: Place = place("Section", "Section", "");
+pub const CALL: Place = place("Visit", "Call", "/call");
+pub const ROUND: Place = place("Visit", "Round", "/round");
+pub const FINDINGS: Place = place("Visit", "Findings", "/findings");
+pub const TESTS: Place = place("Visit", "Tests", "/tests");
+pub const PHOTOS: Place = place("Visit", "Photos", "/photos");
+pub const WHY: Place = place("Why", "Why", "/why");
+pub const PLAN: Place = place("Plan", "Plan", "/plan");
+pub const REPORT: Place = place("Report", "Report", "/report");
+
+/// Every place, in the order shown.
+const PLACES: [Place; 9] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, WHY, PLAN, REPORT];
+
+/// The words, the key of each, and the place each leads to.
+const WORDS: [(&str, char, Place); 5] =
+    [("Section", 's', SECTION), ("Visit", 'v', ROUND), ("Why", 'w', WHY), ("Plan", 'p', PLAN), ("Report", 'r', REPORT)];
+
+/// A link of the navigation.
+pub struct Link {
+    pub name: &'static str,
+    pub href: String,
+    pub key: char,
+    pub current: bool,
+}
+
+impl Place {
+    /// Its address.
+    pub fn of(self, job: &str) -> String {
+        format!("/jobs/{job}{}", self.path)
+    }
+}
+
+/// The words of a job.
+pub fn words(job: &str, here: Place) -> Vec<Link> {
+    let link = |(name, key, leads): &(&'static str, char, Place)| Link {
+        name,
+        href: leads.of(job),
+        key: *key,
+        current: *name == here.word,
+    };
+    WORDS.iter().map(link).collect()
+}
+
+/// The places under the word in view; none where there is only one. Their keys count from 1.
+pub fn below(job: &str, here: Place) -> Vec<Link> {
+    let under: Vec<&Place> = PLACES.iter().filter(|p| p.word == here.word).collect();
+    if under.len() < 2 {
+        return Vec::new();
+    }
+    let link = |(key, p): (char, &&Place)| Link { name: p.name, href: p.of(job), key, current: **p == here };
+    ('1'..='9').zip(&under).map(link).collect()
+}
+
+/// The address of the report of a visit.
+pub fn report_of(job: Uuid, visit: Uuid) -> String {
+    format!("/jobs/{job}/visits/{visit}/report")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_place_is_reached_and_no_two_by_the_same_key() {
+        let keys: std::collections::BTreeSet<char> = WORDS.iter().map(|w| w.1).collect();
+        assert_eq!(keys.len(), WORDS.len());
+        for place in PLACES {
+            assert!(words("j", place).iter().any(|w| w.current), "{place:?}");
+            let below = below("j", place);
+            assert!(below.is_empty() || below.iter().filter(|l| l.current).count() == 1, "{place:?}");
+        }
+    }
+}
