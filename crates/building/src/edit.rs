@@ -6,7 +6,7 @@ use uuid::Uuid;
 
 /// Most spaces a building is drawn with.
 pub const MOST_SPACES: usize = 12;
-/// Most boundaries drawn along one face of a space towards the same side.
+/// Most boundaries drawn along one face of a space toward the same side.
 pub const MOST_PER_FACE: usize = 3;
 /// Most surfaces read in one space.
 const MOST_SURFACES: usize = 24;
@@ -24,7 +24,7 @@ pub enum Edit {
     ChangeSpace(Space),
     /// Changes places with its neighbor to the left (`-1`) or right (`1`).
     ShiftSpace(Uuid, i32),
-    /// Away with it. What separated it from others stays as theirs, towards the outdoors or the ground.
+    /// Away with it. What separated it from others stays as theirs, toward the outdoors or the ground.
     RemoveSpace(Uuid),
     /// A new boundary.
     AddBoundary(Boundary),

@@ -112,7 +112,7 @@ kinds! {
         /// Timber or wood panel.
         Wood = "wood", "wood";
         /// Plasterboard, painted or papered.
-        Plasterboard = "plasterboard", "plasterboard";
+        Plasterboard = "plasterboard", "drywall";
         /// Concrete or block.
         Concrete = "concrete", "concrete";
         /// Window glass.

@@ -62,7 +62,7 @@ pub struct Boundary {
 }
 
 impl Boundary {
-    /// Whether both lie along the same face towards the same side, from whichever space they are seen.
+    /// Whether both lie along the same face toward the same side, from whichever space they are seen.
     #[must_use]
     pub fn along(&self, other: &Self) -> bool {
         let flipped = other.beyond == Side::Space(self.space_id) && self.beyond == Side::Space(other.space_id);

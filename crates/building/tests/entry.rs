@@ -173,7 +173,7 @@ fn meters_are_taken_in_their_own_figures_only() {
     assert!(parse_moisture("64F").unwrap_err().message.contains("no temperature"));
     assert!(parse_moisture("140").unwrap_err().message.contains("0 to 100"));
     assert_eq!(parse_scale("320").unwrap().get(), 320.0);
-    assert!(parse_scale("32 %").unwrap_err().message.contains("least of all per cent"));
+    assert!(parse_scale("32 %").unwrap_err().message.contains("least of all percent"));
 }
 
 #[test]

@@ -272,7 +272,7 @@ fn the_sentence_says_what_the_figures_mean() {
         ("mold_index", &[("hours", "20 20 95")], "Growth begins after 13.9 days"),
         ("mold_index", &[("hours", "60 20 70")], "No growth that shows"),
         ("emc", &[("rh_pct", "95")], "Over 19 %"),
-        ("emc", &[("rh_pct", "50")], "Below 13 %"),
+        ("emc", &[("rh_pct", "50")], "Below 15 %"),
         ("assembly", &[("outside.t_c", "10"), ("inside.rh_pct", "40")], "No condensation by diffusion"),
         ("assembly", &[("outside.t_c", "-15"), ("inside.rh_pct", "55")], "Water collects at one plane"),
     ] {

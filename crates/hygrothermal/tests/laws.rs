@@ -47,7 +47,7 @@ prop_compose! {
 
 /// Vapor flowing into and out of a build-up over its profile's end pieces, g/(m²·day).
 fn flows(layers: &[Layer], vapor: &[f64]) -> (f64, f64) {
-    overridden = |i: usize| layers[i].diffusion.get();
+    let through = |i: usize| layers[i].diffusion.get();
     let first = (0..layers.len()).find(|&i| through(i) > 0.0).unwrap();
     let last = (0..layers.len()).rfind(|&i| through(i) > 0.0).unwrap();
     let flow = |i: usize| Permeance::STILL_AIR * (vapor[i] - vapor[i + 1]) / through(i) * 86_400_000.0;

@@ -74,7 +74,7 @@ fn call(job: &DemoJob, p: &Picture, space: &str) -> AirCall {
 fn every_job_shows_what_is_wrong_with_it() {
     let jobs = jobs();
     let find = |name: &str| jobs.iter().find(|j| j.name.starts_with(name)).unwrap();
-    // Humid outdoor air let into the cottage's crawl space: dry in June, wet by mid-July, and worse with vents open.
+    // Humid outdoor air coming into the cottage's crawl space: dry in June, wet by mid-July, and worse with vents open.
     let cottage = find("Mill");
     let seen = pictures(cottage);
     assert_ne!(verdict(cottage, &seen[0], "Rim joist, north"), Verdict::Condensing);

@@ -95,7 +95,7 @@ impl Line {
 pub struct NextTest {
     /// Name.
     pub name: &'static str,
-    /// How far it would move the ranking, in per cent.
+    /// How far it would move the ranking, in percent.
     pub moves: String,
     /// What it takes.
     pub takes: String,
@@ -110,7 +110,7 @@ pub fn cause_name(id: &str) -> &str {
     cause(id).map_or(id, |c| c.name.as_str())
 }
 
-/// A belief in per cent: `58 %`. None is ever certain: `over 99 %`, `under 1 %`.
+/// A belief in percent: `58 %`. None is ever certain: `over 99 %`, `under 1 %`.
 pub fn percent(share: f64) -> String {
     match 100.0 * share {
         p if p >= 99.5 => "over 99 %".into(),

@@ -1,4 +1,4 @@
-//! What moisture meters said, in words: wood per cent, and relative scales against themselves.
+//! What moisture meters said, in words: wood percent, and relative scales against themselves.
 
 use building::reading::WoodValue;
 use drawing::DropMark;

@@ -104,13 +104,13 @@ fn number(text: &str, field: Field, what: &str, example: &str) -> Result<Typed, 
 /// A temperature in either unit; `units` says which when none is typed.
 ///
 /// # Errors
-/// [`EntryError`] when it is no number, carries a per cent sign, or lies outside −70 to 110 °C.
+/// [`EntryError`] when it is no number, carries a percent sign, or lies outside −70 to 110 °C.
 pub fn parse_temperature(text: &str, units: Units, field: Field, what: &str) -> Result<Temperature, EntryError> {
     let example = if units == Units::Us { "64.5" } else { "18.2" };
     let typed = number(text, field, what, example)?;
     let fahrenheit = match typed.unit {
         Some('%') => {
-            return Err(EntryError { field, message: format!("The {what} is a temperature, not per cent.") });
+            return Err(EntryError { field, message: format!("The {what} is a temperature, not percent.") });
         }
         Some('F') => true,
         Some(_) => false,
@@ -197,7 +197,7 @@ fn parse_rh(text: &str) -> Result<f64, EntryError> {
     let typed = number(text, Field::Humidity, "relative humidity", "81")?;
     if matches!(typed.unit, Some('C' | 'F')) {
         return Err(humidity_error(
-            "Relative humidity is in per cent; choose dew point or wet bulb to enter a temperature.".into(),
+            "Relative humidity is in percent; choose dew point or wet bulb to enter a temperature.".into(),
         ));
     }
     if !(0.0..=100.0).contains(&typed.value) {
@@ -236,7 +236,7 @@ fn from_temperatures(
     }
 }
 
-/// What a meter showed: wood moisture in per cent, or a relative scale of 0 to 1000.
+/// What a meter showed: wood moisture in percent, or a relative scale of 0 to 1000.
 fn parse_shown(text: &str, what: &str, example: &str, high: f64) -> Result<f64, EntryError> {
     let typed = number(text, Field::Surface, what, example)?;
     let message = match typed.unit {
@@ -261,7 +261,7 @@ pub fn parse_moisture(text: &str) -> Result<MoistureContent, EntryError> {
 /// # Errors
 /// [`EntryError`] when it is no number, carries a unit, or lies outside 0 to 1000.
 pub fn parse_scale(text: &str) -> Result<ScaleReading, EntryError> {
-    let message = "A relative scale has no unit, least of all per cent.".into();
+    let message = "A relative scale has no unit, least of all percent.".into();
     if text.contains('%') {
         return Err(EntryError { field: Field::Surface, message });
     }

@@ -79,7 +79,7 @@ pub static INFRARED: Sheet = Sheet {
     results: &[figure("object_c", "surface temperature", &TEMPERATURE)],
     formula: &[
         "W = ε₀ T_app⁴ + (1 − ε₀) T_refl,₀⁴  (kelvin: what reached the instrument)",
-        "T⁴ = (W − (1 − ε) T_refl⁴)/ε;  under ε = 0.6 no judgment: put matt tape on it",
+        "T⁴ = (W − (1 − ε) T_refl⁴)/ε;  under ε = 0.6 no judgment: put matte tape on it",
     ],
     source: "Gray-body radiation balance (Stefan–Boltzmann). ±2 K or 2 % of the instrument, surroundings ±2 K, ε ±0.03 (common practice).",
     verdict: |c| {

@@ -63,7 +63,7 @@ impl Rect {
 pub struct Cell {
     pub space: Uuid,
     pub rect: Rect,
-    /// Height of the slopes that narrow it towards the top: all of it in a roof void, 0 under a flat ceiling.
+    /// Height of the slopes that narrow it toward the top: all of it in a roof void, 0 under a flat ceiling.
     pub slope: f64,
     /// Its name in lines that fit.
     pub name: Vec<String>,

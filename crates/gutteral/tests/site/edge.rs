@@ -1,7 +1,7 @@
 //! What happens at the edge: forged, stale, doubled and braked requests, headers, files, and a database that goes away.
 
 use crate::harness::Site;
-use crate::harness::client::{Caller, hidden, link};
+use crate::harness::client::{Caller, hidden};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;

@@ -332,7 +332,7 @@ async fn meters_are_read_corrected_and_compared_with_themselves_only() {
     browser.fill("#t", "300").await;
     browser.shows("From 540 to 300 on the same spot: fallen by 44").await;
     browser.fill("#t", "30 %").await;
-    browser.shows("least of all per cent").await;
+    browser.shows("least of all percent").await;
     browser.quit().await;
 }
 
@@ -576,7 +576,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     browser.press("Save").await;
     browser.shows("severe · 1.49 m²").await;
     browser.shows("behind <the> bunk").await;
-    browser.press("Smell of gas").await;
+    browser.press("Gas smell").await;
     browser.press("Save").await;
     // The same form sent again ticks nothing twice.
     let caller = crate::harness::client::Caller::signed_in(&site, gutteral::demo::ENTRY).await;
@@ -599,7 +599,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     browser.shows("Plastic sheet on the floor or wall: Wet underneath").await;
     browser.viewport(1280, 800).await;
     browser.press("Section").await;
-    browser.shows("Smell of gas").await;
+    browser.shows("Gas smell").await;
     browser.find("svg a.flag").await;
     browser.press("Report").await;
     for words in [
@@ -615,7 +615,7 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
     browser.place("Findings").await;
     browser
         .driver
-        .query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Smell of gas']"))
+        .query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Gas smell']"))
         .first()
         .await
         .unwrap()
@@ -623,13 +623,13 @@ async fn findings_are_ticked_placed_and_told_and_a_test_runs_its_time() {
         .await
         .unwrap();
     browser.press("Remove").await;
-    browser.shows("Removed the finding: Smell of gas").await;
+    browser.shows("Removed the finding: Gas smell").await;
     assert_eq!(site.count(&format!("{here} and removed_at is null")).await, 2);
     browser.press("Undo").await;
-    browser.driver.query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Smell of gas']")).first().await.unwrap();
+    browser.driver.query(By::XPath("//ul[contains(@class, 'findings')]//a[.='Gas smell']")).first().await.unwrap();
     browser.press("Section").await;
     browser.press("History").await;
-    browser.shows("Undid: Removed the finding: Smell of gas").await;
+    browser.shows("Undid: Removed the finding: Gas smell").await;
     browser.shows("severity 2 → 3; figure none → ").await;
     browser.quit().await;
 }

@@ -160,7 +160,7 @@ async fn pictures_of_one_practice_are_nobody_elses() {
             assert_eq!(answer.headers["cache-control"], "private, no-cache", "asked for again after signing out");
         }
         assert_eq!(thief.get(&path).await.status, StatusCode::NOT_FOUND, "{path}");
-        overridden = path.replace(&job, &own);
+        let through = path.replace(&job, &own);
         assert_eq!(
             thief.get(&through).await.status,
             StatusCode::NOT_FOUND,

@@ -1,6 +1,6 @@
 //! Plan: gates that only a measurement opens, decisions with their reasons, sizes, prices, follow-ups and their calendar.
 
-use crate::harness::client::{Caller, hidden, link};
+use crate::harness::client::{Caller, hidden};
 use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
 use icalendar::{Calendar, Component};
@@ -52,7 +52,7 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     tick(&caller, &job, "vents_open", "").await;
     conclude(&caller, &job, "humid_outdoor_air").await;
     browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
-    browser.shows("Against humid outdoor air let in").await;
+    browser.shows("Against humid outdoor air coming in").await;
     assert!(row(&browser, "Repair gutters").await.contains("open:"));
     let machine = row(&browser, "Dehumidifier sized").await;
     assert!(machine.contains("closed:") && machine.contains("Gutter leaking"), "{machine}");
@@ -80,7 +80,7 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     browser.press("Level on a straightedge").await;
     browser.shows("Start a test").await;
     browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
-    browser.press("Ground falls towards the wall").await;
+    browser.press("Grade slopes toward the wall").await;
     assert_eq!(browser.value("#search").await, "ground_slopes_to_wall");
     browser.go(&site, &format!("{job}/plan?step=dehumidifier")).await;
     tick(&caller, &job, "ground_slopes_to_wall", "yes").await;
@@ -99,7 +99,7 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     browser.find("#step").await;
     assert!(row(&browser, "Dehumidifier sized").await.contains("open:"));
     browser.go(&site, &format!("{job}/history")).await;
-    browser.shows("Dehumidifier sized to the load, drained by itself: left out").await;
+    browser.shows("Dehumidifier sized to the load, with its own drain: left out").await;
     browser.quit().await;
 }
 
@@ -431,7 +431,7 @@ async fn from_a_finished_round_to_a_report_in_eight_presses() {
     browser.shows("Sealed crawl space: RH, film, drain").await;
     browser.press("Report").await;
     for words in [
-        "The consultant’s conclusion: Humid outdoor air let in; Vapor from the ground.",
+        "The consultant’s conclusion: Humid outdoor air coming in; Vapor from the ground.",
         "What to do, in this order",
         "Film with laps and turn-ups 40.1 m²",
         "Rests on Ground, longer side 7 m (typed)",
@@ -482,7 +482,7 @@ async fn each_demo_job_is_planned_against_its_own_cause() {
             &["Cover the ground", "Dehumidifier sized", "Close the vents", "Insulate the rim joist"][..],
             "Roofer",
         ),
-        ("Travelling library", &["A routine of opening up", "Exhaust fan with a way in"], "Renew window seals"),
+        ("Travelling library", &["A routine for opening up", "Exhaust fan with makeup air"], "Replace window seals"),
         ("Warden", &["Insulate the cold spot", "Clear storage"], "Cover the ground"),
         ("School archive", &["Dry the structure", "Repair the leaking pipe"], "Perimeter drain"),
     ] {
@@ -503,7 +503,7 @@ async fn every_screen_follows_the_practices_own_limit() {
     let caller = Caller::signed_in(&site, ENTRY).await;
     let job = caller.job("Mill keeper").await;
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
-    let line = format!("{job}/shorthand?line=crawl+space+21+60+%3B+rim+joist+mc+14");
+    let line = format!("{job}/shorthand?line=crawl+space+21+60+%3B+rim+joist+mc+11.5");
     let sheet = "/calculator/emc?t_c=21&rh_pct=74";
     let plan = format!("{job}/plan?step=insulate_rim");
     let usual = [caller.get(&line).await.body, caller.get(sheet).await.body, caller.get(&plan).await.body];

@@ -1,6 +1,6 @@
 //! Why: the demo's causes, the argument on the page, and the consultant's own conclusion.
 
-use crate::harness::client::{Caller, hidden, link};
+use crate::harness::client::{Caller, hidden};
 use crate::harness::{Browser, Site};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
@@ -12,9 +12,9 @@ async fn each_demo_job_shows_its_own_cause_and_no_other() {
     let site = Site::start().await;
     let caller = Caller::signed_in(&site, ENTRY).await;
     for (job, said) in [
-        ("Mill keeper", "Humid outdoor air let in and vapor from the ground act together."),
-        ("Travelling library", "Moisture made inside leads."),
-        ("Warden", "Cold bridge or missing insulation leads."),
+        ("Mill keeper", "Humid outdoor air coming in and vapor from the ground act together."),
+        ("Travelling library", "Moisture generated indoors leads."),
+        ("Warden", "Thermal bridge or missing insulation leads."),
         ("School archive", "Water from a known event leads."),
     ] {
         let page = caller.get(&format!("{}/why", caller.job(job).await)).await.body;
@@ -42,17 +42,17 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.shows("How bad").await;
     browser.place("Findings").await;
     browser.find(".found:not(.editing)").await;
-    browser.press("Downpipe empties at the wall").await;
+    browser.press("Downspout discharges at the foundation").await;
     browser.shows("How bad").await;
     browser.press("Why").await;
-    browser.shows("Roof and ground water at the wall leads.").await;
-    assert!(browser.text(".causes .chosen").await.contains("Roof and ground water at the wall"));
+    browser.shows("Roof runoff and surface water at the foundation leads.").await;
+    assert!(browser.text(".causes .chosen").await.contains("Roof runoff and surface water at the foundation"));
     browser.shows("Water that stands at the wall goes through it.").await;
     // Each piece leads to where it was found; any cause can be looked at.
     browser.click(".lines .from a[href*='findings?at=']").await;
     browser.shows("How bad").await;
     browser.press("Why").await;
-    browser.press("Ground water").await;
+    browser.press("Groundwater").await;
     browser.find(".causes .chosen a[href$='cause=groundwater']").await;
     browser.shows("What would change this").await;
     assert!(browser.path().await.contains("cause=groundwater"));
@@ -95,8 +95,8 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.click(".keep").await;
     browser.find(".strip a.done").await;
     browser.press("Report").await;
-    browser.shows("Roof and ground water at the wall leads.").await;
-    browser.shows("The consultant’s conclusion: Roof and ground water at the wall.").await;
+    browser.shows("Roof runoff and surface water at the foundation leads.").await;
+    browser.shows("The consultant’s conclusion: Roof runoff and surface water at the foundation.").await;
     browser.quit().await;
 }
 
@@ -146,7 +146,7 @@ async fn a_place_has_its_own_conclusion_and_the_plan_is_made_against_all_of_them
     let plan = caller.get(&format!("{job}/plan")).await.body;
     assert!(plan.contains("computed for the whole building, and your conclusion for Attic."), "{plan}");
     assert!(
-        plan.contains("humid outdoor air let in") && plan.contains("Open intake at the eaves"),
+        plan.contains("humid outdoor air coming in") && plan.contains("Open soffit intake"),
         "both are planned against"
     );
     let report = caller.get(&format!("{job}/report")).await.location;
@@ -164,7 +164,7 @@ async fn a_place_has_its_own_conclusion_and_the_plan_is_made_against_all_of_them
     let back = Uuid::now_v7().to_string();
     let form = [("id", back.as_str()), ("place", attic.as_str()), ("withdraw", "1")];
     assert_eq!(caller.post(&format!("{job}/why"), &form).await.status, StatusCode::SEE_OTHER);
-    assert!(!caller.get(&format!("{job}/plan")).await.body.contains("Open intake at the eaves"));
+    assert!(!caller.get(&format!("{job}/plan")).await.body.contains("Open soffit intake"));
     let undo = [("id", &*Uuid::now_v7().to_string()), ("change", &back)];
     assert_eq!(caller.post(&format!("{job}/undo"), &undo).await.status, StatusCode::SEE_OTHER);
     assert!(caller.get(&address).await.body.contains("kept by Wren Tallow"));

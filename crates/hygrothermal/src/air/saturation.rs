@@ -66,7 +66,7 @@ impl Curve {
         self.inverse / kelvin + polynomial + self.log * kelvin.ln()
     }
 
-    /// T · d(ln p)/dT: how many per cent the pressure grows for one per cent of absolute temperature.
+    /// T · d(ln p)/dT: how many percent the pressure grows for one percent of absolute temperature.
     fn growth(&self, kelvin: f64) -> f64 {
         let [_, b1, b2, b3, b4] = self.powers;
         let polynomial = (b1 + 2.0 * b2 * kelvin) + kelvin * kelvin * (3.0 * b3 + 4.0 * b4 * kelvin);

@@ -27,7 +27,7 @@ impl Desiccant {
 
     /// Water (kg = L) a dry mass can take up from air kept at `rh`: the end of its work, not its speed.
     ///
-    /// Silica gel: 0.4 kg/kg of the relative humidity up to 80 %, held there (a few tens of per cent of its own mass;
+    /// Silica gel: 0.4 kg/kg of the relative humidity up to 80 %, held there (a few tens of percent of its own mass;
     /// typical value, from memory). Salts: nothing under the threshold, then roughly the brine that stands in
     /// equilibrium, 1 kg/kg at the threshold and up (typical value, from memory).
     #[must_use]

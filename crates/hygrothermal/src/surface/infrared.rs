@@ -32,7 +32,7 @@ impl fmt::Display for InfraredError {
             Self::Mirror { emissivity } => write!(
                 f,
                 "emissivity must be at least {LEAST_EMISSIVITY} to judge a surface by infrared, got {emissivity}: put \
-                 a piece of matt tape on it and read that"
+                 a piece of matte tape on it and read that"
             ),
             Self::LessThanReflected { apparent } => write!(
                 f,

@@ -3,7 +3,7 @@
 use crate::quantity::ScaleReading;
 use std::fmt;
 
-/// A reading on a meter's own scale, tied to that meter and to the spot on the wall. Never a per cent.
+/// A reading on a meter's own scale, tied to that meter and to the spot on the wall. Never a percent.
 #[derive(Debug, Clone, PartialEq)]
 pub struct RelativeReading<Meter, Spot> {
     /// Which meter.

@@ -210,7 +210,7 @@ pub fn question_row(
 pub fn headline(planned: &Planned<'_>) -> String {
     let names: Vec<String> = planned.causes.iter().map(|id| lower(cause_name(id))).collect();
     let done = |s: &&Step| planned.decided(&s.fix.id).is_some_and(|d| d.done_on.is_some());
-    overridden = |s: &&Step| planned.decided(&s.fix.id).is_some_and(|d| !d.override_reason.is_empty());
+    let through = |s: &&Step| planned.decided(&s.fix.id).is_some_and(|d| !d.override_reason.is_empty());
     let left: Vec<&Step> = planned.plan.steps.iter().filter(|s| !done(s)).collect();
     let open = left.iter().filter(|s| s.is_open() || through(s)).count();
     let closed = left.len() - open;

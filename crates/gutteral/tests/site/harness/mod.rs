@@ -9,6 +9,7 @@ use serde_json::json;
 use std::process::Stdio;
 use std::sync::atomic::{AtomicU32, Ordering};
 use store::Store;
+use thirtyfour::error::WebDriverErrorInner;
 use thirtyfour::prelude::*;
 use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::net::TcpListener;
@@ -233,9 +234,20 @@ impl Browser {
     /// Clicks a link or button by its words.
     pub async fn press(&self, words: &str) {
         let path = format!("//*[self::a or self::button][contains(normalize-space(.), {words:?})]");
-        let element = self.driver.query(By::XPath(path)).and_displayed().first().await.unwrap();
-        element.scroll_into_view().await.unwrap();
-        element.click().await.unwrap();
+        // The page may be changing beneath: what was found on the one before is looked for again.
+        for _ in 0..5 {
+            let element = self.driver.query(By::XPath(&path)).and_displayed().first().await.unwrap();
+            let pressed = async {
+                element.scroll_into_view().await?;
+                element.click().await
+            }
+            .await;
+            match pressed {
+                Err(e) if matches!(&*e, WebDriverErrorInner::StaleElementReference(_)) => {}
+                pressed => return pressed.unwrap(),
+            }
+        }
+        panic!("{words:?} never stood still on {}", self.path().await);
     }
 
     /// Goes to a place of a visit, from wherever one is on the job.

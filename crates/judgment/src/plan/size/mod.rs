@@ -407,7 +407,7 @@ impl<'a> Work<'a> {
         Some(())
     }
 
-    /// Floor area of the house: its largest storey.
+    /// Floor area of the house: its largest story.
     fn footprint(&self) -> f64 {
         let of = |level: Level| -> f64 {
             self.site.building.spaces.iter().filter(|s| s.level == level).map(|s| s.area_m2).sum()

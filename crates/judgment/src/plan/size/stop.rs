@@ -33,28 +33,27 @@ pub fn size(w: &mut Work) -> Option<()> {
             );
             let pipes = w.assume(
                 "pipes",
-                "Downpipes",
+                "Downspouts",
                 Measure::Number,
                 pieces(length / 12.0).max(1.0),
                 "one for each 12 m of gutter",
             );
             let out = w.assume("out_m", "Led away from the wall by", Measure::Length, 3.0, "common practice");
             w.found("Fall of the gutter, in all", Measure::Thickness, run * 0.005);
-            w.explain(&["fall = 0.5 % of the run;  extensions = downpipes × distance"], COMMON);
+            w.explain(&["fall = 0.5 % of the run;  extensions = downspouts × distance"], COMMON);
             w.need("gutter_m", run);
             w.need("downpipe_m", pipes * out);
         }
         "divert_rain_now" => {
-            let pipes = w.assume("pipes", "Downpipes to extend", Measure::Number, 2.0, "count them");
+            let pipes = w.assume("pipes", "Downspouts to extend", Measure::Number, 2.0, "count them");
             let roof =
                 ["roof_defect", "flashing_lifted", "stain_under_roof_defect"].iter().any(|id| w.site.case.has(id));
             w.need("hose_m", pipes * 3.0);
             if roof {
-                let tarp =
-                    w.assume("tarp_m2", "Tarpaulin", Measure::Area, 12.0, "over the ridge and 1 m past what leaks");
+                let tarp = w.assume("tarp_m2", "Tarp", Measure::Area, 12.0, "over the ridge and 1 m past what leaks");
                 w.need("tarp_m2", tarp);
             }
-            w.explain(&["hose = downpipes × 3 m"], COMMON);
+            w.explain(&["hose = downspouts × 3 m"], COMMON);
         }
         "repair_drain" => {
             let run = w.assume("run_m", "Drain to expose and replace", Measure::Length, 3.0, "until it is exposed");
