@@ -100,9 +100,7 @@ impl<'a> Planned<'a> {
             sized: OnceLock::new(),
         };
         planned.choose();
-        let left_out = file.decided.steps.iter().filter(|s| !s.left_out.is_empty());
-        let left_out: Vec<&str> = left_out.map(|s| s.fix.as_str()).collect();
-        planned.plan = plan(&planned.gathered.case, &planned.causes, &planned.choices, &left_out);
+        planned.plan = plan(&planned.gathered.case, &planned.causes, &planned.choices, &planned.left_out());
         planned
     }
 
@@ -126,16 +124,32 @@ impl<'a> Planned<'a> {
             }
         }
         self.choices = Choices::of(&self.gathered.case, &chosen);
-        let open: Vec<&'static Question> = questions().iter().filter(|q| !by.contains_key(q.id.as_str())).collect();
-        for q in open {
-            let pointed = both_sides(&self.site(), q).and_then(|b| b.points_to);
-            by.insert(&q.id, if pointed.is_some() { ChosenBy::Figures } else { ChosenBy::Case });
-            if let Some(school) = pointed {
-                chosen.insert(&q.id, school);
+        // Only what this plan asks is computed; an answer may raise the next question.
+        loop {
+            let steps = plan(&self.gathered.case, &self.causes, &self.choices, &self.left_out());
+            let situation =
+                Situation { plan: steps.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) };
+            let open = |q: &&'static Question| !by.contains_key(q.id.as_str()) && q.is_asked(&situation);
+            let asked: Vec<&'static Question> = questions().iter().filter(open).collect();
+            if asked.is_empty() {
+                break;
             }
+            for q in asked {
+                let pointed = both_sides(&self.site(), q).and_then(|b| b.points_to);
+                by.insert(q.id.as_str(), if pointed.is_some() { ChosenBy::Figures } else { ChosenBy::Case });
+                if let Some(school) = pointed {
+                    chosen.insert(&q.id, school);
+                }
+            }
+            self.choices = Choices::of(&self.gathered.case, &chosen);
         }
-        self.choices = Choices::of(&self.gathered.case, &chosen);
         self.chosen_by = by;
+    }
+
+    /// Fixes somebody left out.
+    fn left_out(&self) -> Vec<&'a str> {
+        let left_out = self.file.decided.steps.iter().filter(|s| !s.left_out.is_empty());
+        left_out.map(|s| s.fix.as_str()).collect()
     }
 
     /// What sizes rest on.

@@ -289,7 +289,7 @@ fn infrared_needs_a_surface_that_shows_itself() {
     let scene = |e, reflected| Scene { emissivity: Emissivity::new(e).unwrap(), reflected: t(reflected) };
     let seen = Apparent { shown: t(12.0), set_emissivity: Emissivity::BLACK, set_reflected: t(20.0) };
     let foil = infrared(&seen, &scene(0.05, 20.0)).unwrap_err().to_string();
-    assert!(foil.contains("0.6") && foil.contains("matt tape"), "{foil}");
+    assert!(foil.contains("0.6") && foil.contains("matte tape"), "{foil}");
     close("a black surface is what it shows", infrared(&seen, &scene(1.0, 20.0)).unwrap().get(), 12.0, 1e-9);
     let painted = infrared_measured(&seen, &scene(0.9, 22.0), &InfraredAccuracy::typical(t(12.0))).unwrap();
     assert!(painted.value < 12.0, "warm surroundings made it look warmer");

@@ -81,7 +81,7 @@ fn every_job_shows_what_is_wrong_with_it() {
     assert_eq!(verdict(cottage, &seen[2], "Rim joist, north"), Verdict::Condensing);
     assert_eq!(call(cottage, &seen[2], "Crawl space"), AirCall::KeepClosed);
     // People in little air: the bus's cold metal runs wet on winter mornings and outdoor air would dry it.
-    let bus = find("Travelling");
+    let bus = find("Traveling");
     for seen in pictures(bus) {
         assert_eq!(verdict(bus, &seen, "Hatch frame"), Verdict::Condensing);
         assert_eq!(call(bus, &seen, "Cabin"), AirCall::Ventilate);

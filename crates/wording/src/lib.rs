@@ -10,6 +10,7 @@ pub mod instrument;
 pub mod log;
 pub mod meaning;
 pub mod meter;
+pub mod page_one;
 pub mod part;
 pub mod picture;
 pub mod places;

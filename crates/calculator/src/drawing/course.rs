@@ -97,8 +97,8 @@ pub fn emc(c: &Case) -> Sketch {
     let mut plot = Plot::new(label, SIZE, x, y, c.units);
     let (goal, wet) = (c.limits.percent(Limited::WoodGoal), c.limits.percent(Limited::WoodWet));
     plot.area("risk", [(0.0, wet), (100.0, wet), (100.0, 30.0), (0.0, 30.0)]);
-    plot.level("drop", goal, &c.limits.fill("close in below {wood_goal} %"));
-    plot.level("dew", wet, &c.limits.fill("wet from {wood_wet} %"));
+    plot.level("drop", goal, c.limits.fill("close in below {wood_goal} %"));
+    plot.level("dew", wet, c.limits.fill("wet from {wood_wet} %"));
     let at = |rh: f64| Some((rh, equilibrium_moisture(t(c.given("t_c"))?, RelativeHumidity::new(rh).ok()?).ok()?));
     plot.line("main", spread(0.0, 100.0, 200).filter_map(at));
     let (rh, emc) = (c.given("rh_pct"), c.got("emc_pct"));

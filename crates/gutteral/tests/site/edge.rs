@@ -196,7 +196,7 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     }
     assert!(csv.body.contains("'=HYPERLINK"), "a formula is defused: {}", csv.body);
     assert!(csv.body.contains("'-0.5") && csv.body.contains(",-0.5,"), "typing is defused, figures are left alone");
-    let (bus, empty) = (caller.job("Travelling").await, Uuid::now_v7().to_string());
+    let (bus, empty) = (caller.job("Traveling").await, Uuid::now_v7().to_string());
     caller.post(&format!("{bus}/visits"), &[("id", &empty)]).await;
     let nothing = caller.get(&format!("{bus}/visits/{empty}/readings.csv")).await.body;
     assert_eq!(nothing.trim_end(), head, "a visit without readings still names its columns");

@@ -126,7 +126,7 @@ async fn what_is_wrong_is_said_and_what_was_typed_stays() {
     // Odd, not impossible: asked about, and kept when the consultant says so.
     browser.fill("#t", "68").await;
     browser.fill("#m", "50").await;
-    browser.press("Keep").await;
+    browser.press("Save").await;
     // The preview asks too: what counts is the page that came back, with its own button.
     browser.find("button[name=keep_anyway][value*='68']").await;
     browser.shows("did you mean 68 °F").await;
@@ -258,7 +258,7 @@ async fn the_calculator_answers_while_one_types_and_can_be_shared() {
     browser.shows("Water collects at one plane").await;
     browser.click("select[name='layers.4.material'] option[value=cement_render]").await;
     browser.find("select[name='layers.6.material']").await;
-    browser.shows("5 cement render").await;
+    browser.shows("5 cement stucco").await;
     // From a figure of a job straight to its own computation.
     browser.go(&site, "/docket").await;
     browser.press("Mill keeper").await;
@@ -341,7 +341,7 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     let site = Site::start().await;
     let browser = Browser::signed_in(&site).await;
     browser.go(&site, "/docket").await;
-    browser.press("Travelling").await;
+    browser.press("Traveling").await;
     browser.place("Call").await;
     // The demo's own call: foam panels, so no pin.
     browser.shows("Push no pin anywhere").await;
@@ -392,7 +392,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     {
         pages.push(format!("/calculator/{sheet}"));
     }
-    for name in ["Mill keeper", "School", "Travelling"] {
+    for name in ["Mill keeper", "School", "Traveling"] {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
         let views = ["", "/call", "/round", "/edit", "/findings", "/tests", "/photos", "/why", "/plan"]
@@ -641,7 +641,7 @@ async fn from_the_docket_to_a_stored_reading_in_two_taps_and_two_figures() {
     browser.viewport(390, 844).await;
     let mut taps = 0;
     let before = site.count("reading").await;
-    let round = "//li[contains(., 'Travelling library bus')]//a[starts-with(normalize-space(.), 'Round')]";
+    let round = "//li[contains(., 'Traveling library bus')]//a[starts-with(normalize-space(.), 'Round')]";
     browser.driver.query(By::XPath(round)).first().await.unwrap().click().await.unwrap();
     taps += 1;
     browser.press("Start a visit").await;

@@ -9,5 +9,6 @@ mod journey;
 mod offline;
 mod photos;
 mod plan;
+mod statements;
 mod tenants;
 mod why;

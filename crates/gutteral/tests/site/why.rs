@@ -13,7 +13,7 @@ async fn each_demo_job_shows_its_own_cause_and_no_other() {
     let caller = Caller::signed_in(&site, ENTRY).await;
     for (job, said) in [
         ("Mill keeper", "Humid outdoor air coming in and vapor from the ground act together."),
-        ("Travelling library", "Moisture generated indoors leads."),
+        ("Traveling library", "Moisture generated indoors leads."),
         ("Warden", "Thermal bridge or missing insulation leads."),
         ("School archive", "Water from a known event leads."),
     ] {
@@ -70,17 +70,17 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     browser.shows("the ground falls to the wall").await;
 
     // The consultant's own conclusion: the same needs no reason, another does, and keeps what was typed.
-    browser.press("Keep it").await;
+    browser.press("Save").await;
     browser.shows("Tick at least one cause.").await;
     browser.click("[name=cause-surface_drainage]").await;
-    browser.press("Keep it").await;
+    browser.press("Save").await;
     browser.shows("kept by Wren Tallow").await;
     browser.click("[name=cause-groundwater]").await;
-    browser.press("Keep it").await;
+    browser.press("Save").await;
     browser.shows("This differs from what was computed").await;
     assert!(browser.find("[name=cause-groundwater]").await.is_selected().await.unwrap());
     browser.fill("#reason", "The neighbor’s well stands at floor height.").await;
-    browser.press("Keep it").await;
+    browser.press("Save").await;
     browser.shows("kept by Wren Tallow").await;
     let row = "select causes || '|' || computed from conclusion where reason like 'The neighbor%'";
     let row = site.text(row).await;

@@ -180,6 +180,8 @@ impl Exhaust {
 
 /// The state of the run as time goes on.
 struct March {
+    /// Humidity ratio of saturated air from the surroundings to the dew point.
+    saturated: Saturated,
     dew: f64,
     inlet: f64,
     inlet_ratio: f64,
@@ -212,6 +214,7 @@ impl March {
         let around = exhaust.around.get();
         let dew = exhaust.air.dew_point().map_or(f64::NEG_INFINITY, Temperature::get);
         Self {
+            saturated: Saturated::between(around, dew),
             dew,
             inlet: exhaust.air.temperature().get(),
             inlet_ratio: exhaust.air.humidity_ratio(),
@@ -257,7 +260,7 @@ impl March {
         let (mut air, mut ratio, mut moved, mut settled) = (self.inlet, self.inlet_ratio, 0.0_f64, 0.0);
         for wall in &mut self.wall {
             if *wall < self.dew {
-                let at_wall = saturated_ratio(*wall);
+                let at_wall = self.saturated.at(*wall);
                 let loss = (ratio - at_wall).max(0.0) * self.reach;
                 ratio -= loss;
                 settled += loss * self.dry_flow;
@@ -277,6 +280,31 @@ impl March {
             let part = if now > before { (self.dew - before) / (now - before) } else { 0.0 };
             self.cleared = Some(self.time - step * (1.0 - part.clamp(0.0, 1.0)));
         }
+    }
+}
+
+/// Saturated air between two temperatures, read off a table: a march asks for it in every slice of every step, and straight lines
+/// over steps of a twentieth of a kelvin are right to a millionth.
+struct Saturated {
+    from: f64,
+    nodes: Vec<f64>,
+}
+
+/// Step of the table, K.
+const NODE: f64 = 0.05;
+
+impl Saturated {
+    fn between(from: f64, to: f64) -> Self {
+        let steps = if to > from { ((to - from) / NODE).ceil() as usize + 1 } else { 0 };
+        Self { from, nodes: (0..=steps).map(|i| saturated_ratio(from + NODE * i as f64)).collect() }
+    }
+
+    /// Humidity ratio at a temperature; that at the nearer end outside of the table.
+    fn at(&self, celsius: f64) -> f64 {
+        let place = ((celsius - self.from) / NODE).max(0.0);
+        let node = (place as usize).min(self.nodes.len() - 1);
+        let next = (node + 1).min(self.nodes.len() - 1);
+        self.nodes[node] + (self.nodes[next] - self.nodes[node]) * (place - node as f64).min(1.0)
     }
 }
 

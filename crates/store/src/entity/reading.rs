@@ -2,9 +2,8 @@
 #![allow(missing_docs, reason = "columns are described in the migration")]
 
 use sea_orm::entity::prelude::*;
-use serde::Deserialize;
 
-#[derive(Clone, Debug, PartialEq, Deserialize, DeriveEntityModel)]
+#[derive(Clone, Debug, PartialEq, DeriveEntityModel)]
 #[sea_orm(table_name = "reading")]
 pub struct Model {
     #[sea_orm(primary_key, auto_increment = false)]

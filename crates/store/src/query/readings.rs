@@ -11,7 +11,7 @@ use building::infrared::InfraredValue;
 use building::reading::{Collected, Reading, WoodValue};
 use chrono::{DateTime, Utc};
 use hygrothermal::quantity::{ScaleReading, Temperature};
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, NotSet, QueryFilter, QueryOrder};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, NotSet, QueryFilter, QueryOrder, Select};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
 
@@ -151,6 +151,15 @@ impl Scope {
             Some(_) => Ok(Kept::Already),
             None => Ok(Kept::CorrectedByOther),
         }
+    }
+
+    /// Every row of a job, superseded ones too, oldest first.
+    pub(crate) fn readings_of(&self, job: Uuid) -> Select<reading::Entity> {
+        reading::Entity::find()
+            .filter(reading::Column::PracticeId.eq(self.practice))
+            .filter(reading::Column::JobId.eq(job))
+            .order_by_asc(reading::Column::TakenAt)
+            .order_by_asc(reading::Column::Id)
     }
 
     /// Every row of the given visits, superseded ones too, oldest first.

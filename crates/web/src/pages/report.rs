@@ -29,6 +29,7 @@ use wording::advice::SpaceLines;
 use wording::argument::Argument;
 use wording::instrument::salt_check;
 use wording::log;
+use wording::page_one::PageOne;
 use wording::part::part;
 use wording::picture::{Shown, shown};
 use wording::plan::PlanReport;
@@ -60,6 +61,7 @@ pub struct ReportPage {
     places: Vec<why::PlaceTold>,
     /// What to do about it, as it stands now.
     plan: PlanReport,
+    one: PageOne,
     as_of: String,
     open: bool,
     local_code: &'static str,
@@ -151,6 +153,7 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         cautions,
         advice,
         instruments: instruments(&who, &page),
+        one: PageOne::of(&causes.argument, &causes.own, &plan),
         argument: causes.argument,
         places: causes.places,
         own: causes.own,

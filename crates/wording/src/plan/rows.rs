@@ -41,6 +41,7 @@ pub struct PhaseRows {
 }
 
 /// A stage with its steps and sum.
+#[derive(Clone)]
 pub struct StageRow {
     /// Name.
     pub name: &'static str,

@@ -2,6 +2,7 @@
 #![allow(dead_code, missing_docs, clippy::unwrap_used, clippy::expect_used, clippy::panic, reason = "tests")]
 
 pub mod client;
+pub mod counted;
 pub mod wire;
 
 use gutteral::settings::TEST_DATABASE;
@@ -84,6 +85,16 @@ impl Site {
         let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
         Self { base, store, database, owner }
+    }
+
+    /// Another process over the same database, reached by another address.
+    pub async fn through(&self, database: &str) -> Self {
+        let store = Store::connect(database).await.unwrap();
+        let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+        let base = format!("http://{}", listener.local_addr().unwrap());
+        let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
+        tokio::spawn(web::serve(listener, app, std::future::pending()));
+        Self { base, store, database: database.to_owned(), owner: self.owner.clone() }
     }
 
     /// Number of rows in a table, seen past row-level security.
