@@ -66,12 +66,12 @@ impl Spot {
         }
     }
 
-    /// The space it is drawn in.
+    /// The space it is drawn in; none for the whole building, and for a place that is no longer there.
     #[must_use]
     pub fn space_in(self, building: &Building) -> Option<Uuid> {
         match self {
             Self::Whole => None,
-            Self::Space(id) => Some(id),
+            Self::Space(id) => building.space(id).map(|s| s.id),
             Self::Boundary(id) => building.boundary(id).map(|b| b.space_id),
             Self::Surface(id) => building.surface(id).map(|s| s.space_id),
         }

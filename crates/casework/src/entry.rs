@@ -20,6 +20,7 @@ use store::{Instrument, NewValue};
 use uuid::Uuid;
 
 /// A checked entry.
+#[derive(Debug)]
 pub struct Checked {
     /// As it is kept.
     pub value: NewValue,

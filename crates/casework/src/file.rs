@@ -8,8 +8,8 @@ use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
 use std::collections::{BTreeMap, HashMap, HashSet};
 use store::{
-    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, Photo, PlanRows, PriceBook, ReadingRecord, Scope,
-    Skip, StoreError, TestRun, Visit, effective,
+    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, Photo, PlanRows, PriceBook,
+    ReadingRecord, Scope, Skip, StoreError, TestRun, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -53,7 +53,7 @@ pub struct CaseFile {
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
     pub conclusions: Vec<Conclusion>,
-    /// Names of the practice's people, from [`Depth::Argument`] on.
+    /// Names of the practice's people.
     pub people: HashMap<Uuid, String>,
     /// What was decided about the plan, at [`Depth::Plan`].
     pub decided: PlanRows,
@@ -100,7 +100,14 @@ impl CaseFile {
     /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
     /// not answer.
     pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
-        let all = scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?;
+        Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view)
+    }
+
+    /// A job from its records.
+    ///
+    /// # Errors
+    /// [`FileError::NotFound`] for another job's visit, [`FileError::Store`] for records that cannot be.
+    pub fn of(all: JobRecords, view: InView) -> Result<Self, FileError> {
         let ever = effective(&all.readings, &all.instruments)?;
         let (absent, findings) = all.findings.into_iter().partition(|f| f.absent);
         let building = all.building;

@@ -5,6 +5,7 @@
   const list = card.querySelector('dl');
   const row = (link) => {
     const div = document.createElement('div');
+    div.className = list.firstElementChild.className;
     const dt = document.createElement('dt');
     const kbd = document.createElement('kbd');
     const dd = document.createElement('dd');

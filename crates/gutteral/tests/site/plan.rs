@@ -95,7 +95,7 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     browser.press("Leave it out").await;
     browser.shows("Left out").await;
     browser.shows("No current in the cellar.").await;
-    browser.press("Undo").await;
+    browser.press("Put it back").await;
     browser.find("#step").await;
     assert!(row(&browser, "Dehumidifier sized").await.contains("open:"));
     browser.go(&site, &format!("{job}/history")).await;
@@ -483,7 +483,7 @@ async fn each_demo_job_is_planned_against_its_own_cause() {
             "Roofer",
         ),
         ("Traveling library", &["A routine for opening up", "Exhaust fan with makeup air"], "Replace window seals"),
-        ("Warden", &["Insulate the cold spot", "Clear storage"], "Cover the ground"),
+        ("Warden", &["Insulate the cold spot", "Move storage"], "Cover the ground"),
         ("School archive", &["Dry the structure", "Repair the leaking pipe"], "Perimeter drain"),
     ] {
         let path = caller.job(job).await;

@@ -59,7 +59,7 @@ pub struct JobRecords {
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
     pub conclusions: Vec<Conclusion>,
-    /// Names of the practice's people, from [`Depth::Argument`] on.
+    /// Names of the practice's people.
     pub people: HashMap<Uuid, String>,
     /// At [`Depth::Plan`]; the approaches chosen for the job at any.
     pub plan: PlanRows,
@@ -133,7 +133,7 @@ fn statement(depth: Depth) -> String {
         "select 'people', json_agg(json_build_array(t.id, t.name))::text from consultant t where t.practice_id = $1";
     let mut all = vec![job.to_owned()];
     all.extend(PARTS.iter().filter(|p| p.from <= depth).map(rows));
-    all.extend((depth >= Depth::Argument).then(|| people.to_owned()));
+    all.push(people.to_owned());
     all.join(" union all ")
 }
 

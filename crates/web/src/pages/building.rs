@@ -312,7 +312,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     // What was removed meanwhile is not an error: the whole building is shown instead.
     let (pick, form) = pick(&page.building, &view, who.units()).unwrap_or((Pick::Nothing, Fields::default()));
-    let last = last_change(&who, &scope, job, TABLES).await?;
+    let last = last_change(&who, &scope, &page, TABLES).await?;
     Ok(show(&who, page, pick, form, Vec::new(), last).into_response())
 }
 
@@ -495,7 +495,7 @@ pub async fn change(
                 "surface" => Pick::Surface(there),
                 _ => Pick::Nothing,
             };
-            let last = last_change(&who, &scope, job, TABLES).await?;
+            let last = last_change(&who, &scope, &page, TABLES).await?;
             let again = show(&who, page, pick, form, errors, last);
             Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
         }

@@ -11,11 +11,12 @@ use askama_web::WebTemplate;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
+use casework::{CaseFile, InView};
 use chrono::Datelike;
 use judgment::cautions::LOCAL_CODE;
 use notation::Units;
 use std::collections::HashMap;
-use store::{Act, CallSheet};
+use store::{Act, CallSheet, Depth};
 use uuid::Uuid;
 
 /// Longest complaint, characters.
@@ -170,11 +171,9 @@ struct Loaded {
 
 async fn load(who: &Who, job: Uuid) -> Result<Loaded, Failure> {
     let scope = who.scope().await?;
-    let row = scope.job(job).await?.ok_or(Failure::NotFound)?;
-    let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
-    let sheet = scope.call_sheet(job).await?;
-    let last = last_change(who, &scope, job, &["call_sheet"]).await?;
-    Ok(Loaded { job: JobFrame { id: row.id.to_string(), name: row.name, visit, here: CALL }, sheet, last })
+    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
+    let last = last_change(who, &scope, &file, &["call_sheet"]).await?;
+    Ok(Loaded { job: JobFrame::new(&file, CALL), sheet: file.call, last })
 }
 
 /// The sheet as last kept.

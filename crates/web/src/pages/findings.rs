@@ -298,7 +298,7 @@ async fn view_of(
         editing,
         places: spot::choices(building),
         severities: SEVERITIES,
-        last: last_change(who, scope, job.id, &["finding"]).await?,
+        last: last_change(who, scope, loaded, &["finding"]).await?,
         undo_id: Uuid::now_v7(),
         search,
         place: None,

@@ -59,7 +59,7 @@ pub async fn take(
             let error = Some(if sent.name.is_empty() { why } else { format!("{}: {why}", sent.name) });
             let (place, note) = (sent.text("place").to_owned(), sent.text("note").to_owned());
             let upload = NewPhoto { id: Uuid::now_v7(), place, note, error };
-            let again = gallery(&who, &scope, job, loaded, upload).await?;
+            let again = gallery(&who, &scope, loaded, upload).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };

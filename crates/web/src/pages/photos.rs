@@ -139,16 +139,10 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let scope = who.scope().await?;
     let loaded = load(&scope, job).await?;
     let upload = NewPhoto { id: Uuid::now_v7(), place: view.place, ..NewPhoto::default() };
-    gallery(&who, &scope, job, loaded, upload).await
+    gallery(&who, &scope, loaded, upload).await
 }
 
-pub async fn gallery(
-    who: &Who,
-    scope: &Scope,
-    job: Uuid,
-    loaded: CaseFile,
-    upload: NewPhoto,
-) -> Result<PhotosPage, Failure> {
+pub async fn gallery(who: &Who, scope: &Scope, loaded: CaseFile, upload: NewPhoto) -> Result<PhotosPage, Failure> {
     let show = who.show();
     let CaseFile { building, findings, photos, .. } = &loaded;
     let mut count: HashMap<Option<Uuid>, usize> = HashMap::new();
@@ -191,7 +185,7 @@ pub async fn gallery(
         targets: targets.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         choices: choices(&loaded.building, &loaded.findings),
         upload,
-        last: last_change(who, scope, job, &["photo"]).await?,
+        last: last_change(who, scope, &loaded, &["photo"]).await?,
         undo_id: Uuid::now_v7(),
         most_mb: MOST_BYTES / 1024 / 1024,
     })

@@ -168,7 +168,7 @@ async fn view_of(
         questions: planned.asked().iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
         follow_ups: super::follow_ups::rows(&page.decided.follow_ups, show.today(Utc::now())),
         proposed: super::follow_ups::proposed(planned, show.today(Utc::now())),
-        last: last_change(who, scope, page.job.id, &TABLES).await?,
+        last: last_change(who, scope, page, &TABLES).await?,
         job: JobFrame::new(page, PLAN),
         wrong,
         local_code: LOCAL_CODE,

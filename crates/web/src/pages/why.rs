@@ -234,7 +234,7 @@ async fn view_of(
         form,
         error: None,
         kept,
-        last: last_change(who, scope, job, &["conclusion"]).await?,
+        last: last_change(who, scope, &page, &["conclusion"]).await?,
         job: JobFrame::new(&page, WHY),
         local_code: LOCAL_CODE,
     })
