@@ -190,7 +190,7 @@ async fn load_job(
         occupants: Some(said.occupants),
     };
     let sheet = CallSheet { complaint: said.complaint.clone(), call, updated_at: created_at };
-    let act = Act::new(Uuid::now_v7(), id, consultant, created_at, "Kept the call sheet");
+    let act = Act::new(Uuid::now_v7(), id, consultant, created_at, "Saved the call sheet");
     scope.keep_call_sheet(&act, &sheet).await?;
     for (at, visit) in job.visits.iter().enumerate() {
         load_visit(scope, job, id, at, day_of(visit)?, consultant, instruments).await?;

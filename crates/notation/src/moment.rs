@@ -10,10 +10,10 @@ pub fn is_time_zone(name: &str) -> bool {
     TimeZone::get(name).is_ok()
 }
 
-/// `14 July 2026`.
+/// `July 14, 2026`.
 #[must_use]
 pub fn day(date: NaiveDate) -> String {
-    date.format("%-d %B %Y").to_string()
+    date.format("%B %-d, %Y").to_string()
 }
 
 impl Show {
@@ -38,10 +38,10 @@ impl Show {
             .unwrap_or(now.date_naive())
     }
 
-    /// `14 July 2026`.
+    /// `July 14, 2026`.
     #[must_use]
     pub fn day(&self, at: DateTime<Utc>) -> String {
-        self.zoned(at).strftime("%-d %B %Y").to_string()
+        self.zoned(at).strftime("%B %-d, %Y").to_string()
     }
 
     /// `14:31`.
@@ -50,7 +50,7 @@ impl Show {
         self.zoned(at).strftime("%H:%M").to_string()
     }
 
-    /// `14 July 2026, 14:31`.
+    /// `July 14, 2026, 14:31`.
     #[must_use]
     pub fn moment(&self, at: DateTime<Utc>) -> String {
         format!("{}, {}", self.day(at), self.clock(at))
@@ -79,7 +79,7 @@ mod tests {
     fn moments_are_local_across_daylight_saving() {
         let show = Show::new(Units::Metric, "Europe/Paris");
         let at = |s: &str| s.parse::<DateTime<Utc>>().unwrap_or_default();
-        assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "14 July 2026, 14:31");
-        assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "14 January 2026, 13:31");
+        assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "July 14, 2026, 14:31");
+        assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "January 14, 2026, 13:31");
     }
 }

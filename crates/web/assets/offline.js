@@ -78,7 +78,7 @@
     const stuck = items.filter((i) => i.state === 'asked' || i.state === 'refused').length;
     badge.hidden = items.length === 0;
     badge.textContent = stuck ? `${items.length} waiting, ${stuck} to look at` : `${items.length} waiting`;
-    badge.title = state === 'signed-out' ? 'Sign in again to send them' : 'Kept on this device, not sent yet';
+    badge.title = state === 'signed-out' ? 'Sign in again to send them' : 'Saved on this device, not sent yet';
     document.documentElement.dataset.waiting = items.length;
     list(items, state);
     here(items);

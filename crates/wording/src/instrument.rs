@@ -16,7 +16,7 @@ pub fn salt_check(i: &Instrument) -> String {
         };
     };
     let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
-    let told = format!("salt-checked {}, {slope}offset {:+.1} %", day.format("%-d %B %Y"), i.rh_offset_pct);
+    let told = format!("salt-checked {}, {slope}offset {:+.1} %", notation::day(day), i.rh_offset_pct);
     if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
 }
 

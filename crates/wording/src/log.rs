@@ -78,7 +78,7 @@ fn note(r: &ReadingRecord) -> String {
         parts.push(format!("corrects an earlier reading: {}", r.reason));
     }
     if !r.questions.is_empty() {
-        parts.push(format!("kept although asked: {}", r.questions));
+        parts.push(format!("saved although asked: {}", r.questions));
     }
     parts.join(" · ")
 }

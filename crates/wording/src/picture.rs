@@ -91,7 +91,7 @@ impl Subject {
 
 /// A picture for a file.
 pub fn shown(show: &Show, building: &Building, findings: &[FindingRecord], row: &Photo) -> Shown {
-    let marks = part("marks of a photo", || {
+    let marks = part(|| {
         let marks: Vec<Mark> = serde_json::from_value(row.marks.clone()).unwrap_or_default();
         marks.into_iter().map(drawn).collect()
     });

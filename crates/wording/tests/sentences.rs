@@ -1,5 +1,5 @@
 //! Sentences as a reader gets them: beliefs, differences, limits, and no address anywhere.
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "tests")]
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::disallowed_methods, missing_docs, reason = "tests")]
 
 use building::entry::DewAboveAir;
 use building::reading::WoodValue;

@@ -45,38 +45,6 @@ impl Scope {
         Ok(out)
     }
 
-    /// Names of a job's removed stations, for readings that were taken there.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn removed_stations(&self, job: Uuid) -> Result<HashMap<Uuid, String>, StoreError> {
-        let all = station::Entity::find()
-            .filter(station::Column::PracticeId.eq(self.practice))
-            .filter(station::Column::JobId.eq(job))
-            .filter(station::Column::RemovedAt.is_not_null())
-            .all(&self.txn)
-            .await?;
-        let mut names: HashMap<Uuid, String> = HashMap::new();
-        macro_rules! name {
-            ($module:ident, $of:expr) => {
-                let ids: Vec<Uuid> = all.iter().filter_map($of).collect();
-                if !ids.is_empty() {
-                    let rows = $module::Entity::find()
-                        .filter($module::Column::PracticeId.eq(self.practice))
-                        .filter($module::Column::Id.is_in(ids));
-                    names.extend(rows.all(&self.txn).await?.into_iter().map(|r| (r.id, r.name)));
-                }
-            };
-        }
-        name!(surface, |r: &station::Model| r.surface_id);
-        name!(space, |r: &station::Model| r.space_id);
-        let named = |r: station::Model| {
-            let name = r.surface_id.or(r.space_id).and_then(|id| names.get(&id));
-            (r.id, format!("{} (removed)", name.map_or("", String::as_str)))
-        };
-        Ok(all.into_iter().map(named).collect())
-    }
-
     /// Makes the stored building this one: what is new is added, what differs changed, what is gone removed.
     ///
     /// # Errors

@@ -6,8 +6,6 @@ use crate::error::StoreError;
 use crate::scope::Scope;
 use building::call::Call;
 use chrono::{DateTime, Utc};
-use sea_orm::EntityTrait;
-use uuid::Uuid;
 
 /// A job's call sheet.
 #[derive(Debug, Clone, PartialEq)]
@@ -33,15 +31,6 @@ pub(crate) fn sheet(r: Model) -> CallSheet {
 }
 
 impl Scope {
-    /// The call sheet of a job; `None` while none was written.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn call_sheet(&self, job: Uuid) -> Result<Option<CallSheet>, StoreError> {
-        let row = Entity::find_by_id((self.practice, job)).one(&self.txn).await?;
-        Ok(row.filter(|r| r.removed_at.is_none()).map(sheet))
-    }
-
     /// Writes the call sheet of a job, the first time or again.
     ///
     /// # Errors

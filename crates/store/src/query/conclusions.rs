@@ -2,11 +2,11 @@
 
 use super::history::{Act, Tracked};
 use super::plans::plan_row_id;
-use crate::entity::conclusion::{Column, Entity, Model};
+use crate::entity::conclusion::{Entity, Model};
 use crate::error::StoreError;
-use crate::record::{Conclusion, records};
+use crate::record::Conclusion;
 use crate::scope::Scope;
-use sea_orm::{ColumnTrait, EntityTrait, QueryFilter};
+use sea_orm::EntityTrait;
 use uuid::Uuid;
 
 /// The id of the conclusion on a place, or on the whole building.
@@ -32,15 +32,6 @@ pub struct NewConclusion<'a> {
 }
 
 impl Scope {
-    /// Every conclusion on a job.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn conclusions(&self, job: Uuid) -> Result<Vec<Conclusion>, StoreError> {
-        let of_job = Entity::find().filter(Column::PracticeId.eq(self.practice)).filter(Column::JobId.eq(job));
-        records(of_job.filter(Column::RemovedAt.is_null()).all(&self.txn).await?)
-    }
-
     /// Keeps a conclusion, the first time or again. Sent twice it is kept once.
     ///
     /// # Errors

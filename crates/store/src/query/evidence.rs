@@ -4,58 +4,12 @@
 use super::history::{Act, Tracked};
 use crate::entity::{finding, skip, test_run};
 use crate::error::StoreError;
-use crate::record::{FindingRecord, Skip, TestRun, records};
+use crate::record::{FindingRecord, Skip, TestRun};
 use crate::scope::Scope;
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PrimaryKeyTrait, QueryFilter, QueryOrder};
+use sea_orm::{EntityTrait, IntoActiveModel, PrimaryKeyTrait};
 use uuid::Uuid;
 
-macro_rules! of_job {
-    ($(#[$doc:meta])* $name:ident, $record:ident, $module:ident, $order:ident) => {
-        $(#[$doc])*
-        ///
-        /// # Errors
-        /// [`StoreError`] when the database does not answer.
-        pub async fn $name(&self, job: Uuid) -> Result<Vec<$record>, StoreError> {
-            let rows = $module::Entity::find()
-                .filter($module::Column::PracticeId.eq(self.practice))
-                .filter($module::Column::JobId.eq(job))
-                .filter($module::Column::RemovedAt.is_null())
-                .order_by_desc($module::Column::$order);
-            records(rows.all(&self.txn).await?)
-        }
-    };
-}
-
 impl Scope {
-    of_job!(
-        /// Findings of a job, latest first, and what was looked for and is not there.
-        all_findings, FindingRecord, finding, FoundAt
-    );
-    of_job!(
-        /// Tests of a job, latest first.
-        test_runs, TestRun, test_run, StartedAt
-    );
-    of_job!(
-        /// Stations passed by on a job's visits, latest first.
-        skips, Skip, skip, SkippedAt
-    );
-
-    /// Findings of a job, latest first.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn findings(&self, job: Uuid) -> Result<Vec<FindingRecord>, StoreError> {
-        Ok(self.all_findings(job).await?.into_iter().filter(|r| !r.absent).collect())
-    }
-
-    /// What was looked for and is not there, latest first.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn absent_findings(&self, job: Uuid) -> Result<Vec<FindingRecord>, StoreError> {
-        Ok(self.all_findings(job).await?.into_iter().filter(|r| r.absent).collect())
-    }
-
     /// Keeps a finding, new or changed.
     ///
     /// # Errors

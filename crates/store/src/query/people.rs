@@ -196,15 +196,6 @@ impl Scope {
         Ok(())
     }
 
-    /// Name of a consultant of this practice.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn consultant_name(&self, id: Uuid) -> Result<Option<String>, StoreError> {
-        let row = consultant::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
-        Ok(row.map(|c| c.name))
-    }
-
     /// Changes a consultant's units and theme.
     ///
     /// # Errors

@@ -3,9 +3,9 @@
 use super::history::Act;
 use crate::entity::{photo, photo_file};
 use crate::error::StoreError;
-use crate::record::{Photo, records};
+use crate::record::Photo;
 use crate::scope::Scope;
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter};
 use uuid::Uuid;
 
 /// The files of a picture.
@@ -30,20 +30,6 @@ impl PhotoSize {
 }
 
 impl Scope {
-    /// Pictures of a job, oldest first.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn photos(&self, job: Uuid) -> Result<Vec<Photo>, StoreError> {
-        let rows = photo::Entity::find()
-            .filter(photo::Column::PracticeId.eq(self.practice))
-            .filter(photo::Column::JobId.eq(job))
-            .filter(photo::Column::RemovedAt.is_null())
-            .order_by_asc(photo::Column::TakenAt)
-            .order_by_asc(photo::Column::Id);
-        records(rows.all(&self.txn).await?)
-    }
-
     /// A file of a picture that is there.
     ///
     /// # Errors

@@ -340,7 +340,7 @@ fn show(
             Place::Outdoors => "first".into(),
         },
     };
-    let drawing = part("drawing", || {
+    let drawing = part(|| {
         let mut drawing = draw(&show, &page.building, page.job.structure.shell(), &empty, chosen.map(Chosen::Part));
         for space in &page.building.spaces {
             drawing.measure(space.id, &format!("{} × {}", show.area(space.area_m2), show.length(space.height_m)));

@@ -223,7 +223,7 @@ pub async fn keep(
     let scope = who.scope().await?;
     let sheet = CallSheet { complaint: form.complaint, call, updated_at: now };
     let id = fields.get("id").and_then(|id| id.parse().ok()).unwrap_or_else(Uuid::now_v7);
-    let act = Act::new(id, job, who.person.consultant_id, now, "Kept the call sheet");
+    let act = Act::new(id, job, who.person.consultant_id, now, "Saved the call sheet");
     scope.keep_call_sheet(&act, &sheet).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/call")).into_response())

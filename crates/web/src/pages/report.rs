@@ -143,7 +143,7 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         .into_iter()
         .chain(page.call.iter().flat_map(said))
         .collect(),
-        drawing: part("drawing", || draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
+        drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
         unread: unread(&page),

@@ -167,7 +167,7 @@ pub async fn page(who: Who, Path(id): Path<Uuid>, Query(view): Query<View>) -> R
     let show = who.show();
     let shell = page.job.structure.shell();
     let findings = weighed(during(&page.findings, page.visit.as_ref()));
-    let drawing = part("drawing", || {
+    let drawing = part(|| {
         let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at.map(|at| at.0));
         findings.iter().for_each(|f| drawing.flag(f.spot.space_in(&page.building)));
         drawing
@@ -265,7 +265,7 @@ pub fn worst_first(show: &Show, page: &CaseFile) -> Vec<WorstRow> {
 
 /// Advice for every space, in walking order.
 pub fn all_advice(show: &Show, page: &CaseFile) -> Vec<SpaceLines> {
-    let of = |s| part("advice", || advice::tell(show, &page.building, s, &page.advice(s)));
+    let of = |s| part(|| advice::tell(show, &page.building, s, &page.advice(s)));
     page.building.spaces.iter().filter_map(of).collect()
 }
 
