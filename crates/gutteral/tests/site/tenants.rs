@@ -48,6 +48,9 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
         assert!(owner.get(&path).await.status.is_success(), "the owner reaches {path}");
         assert_eq!(thief.get(&path).await.status, StatusCode::NOT_FOUND, "{path}");
     }
+    let latest = format!("{job}/report");
+    assert!(owner.get(&latest).await.location.ends_with(&format!("/visits/{visit}/report")), "the latest visit's");
+    assert_eq!(thief.get(&latest).await.status, StatusCode::NOT_FOUND);
     let reason = [("id", id.as_str()), ("t", "1"), ("m", "1"), ("reason", "mine now"), ("withdraw", "1")];
     let entry = [
         ("id", id.as_str()),
