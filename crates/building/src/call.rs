@@ -7,7 +7,7 @@ use std::sync::LazyLock;
 pub const OLD_FABRIC: i32 = 1985;
 /// What makes every meter read wet (common practice).
 pub const FALSE_WET: &str =
-    "Reads wet without being wet: metal brackets, wiring, foil, window rubber, salts, carbon-black rubber.";
+    "Reads wet without being wet: metal brackets, wiring, foil, window gaskets, salts, carbon-black rubber.";
 
 /// What a point of a call is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]

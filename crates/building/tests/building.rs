@@ -129,7 +129,7 @@ fn the_walk_follows_the_order_given_and_new_surfaces_join_their_space() {
     let rest: Vec<Station> = b.stations.iter().filter(|s| s.id != last).cloned().collect();
     assert_eq!(turned.stations[0].id, last);
     assert_eq!(turned.stations[1..], rest, "the others keep their order");
-    let screen = b.boundaries.iter().find(|x| x.name == "Front and windscreen").unwrap();
+    let screen = b.boundaries.iter().find(|x| x.name == "Front and windshield").unwrap();
     let mirror = Surface {
         id: Uuid::from_u128(900),
         boundary_id: screen.id,

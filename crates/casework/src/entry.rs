@@ -15,7 +15,7 @@ use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
 use judgment::question::{Question, questions};
 use notation::Units;
-use notation::unit::{FLOW, RAIN};
+use notation::unit::{FLOW, Kind, RAIN};
 use store::{Instrument, NewValue};
 use uuid::Uuid;
 
@@ -43,7 +43,24 @@ pub fn check(
     reads: &Reads,
     units: Units,
 ) -> Result<Checked, Vec<EntryError>> {
-    let refused = |field, message: String| EntryError { field, message };
+    let (value, observed, accuracy, extra) = accepted(file, station, instrument, reads, units)?;
+    let same = |o: &Observed| std::mem::discriminant(o) == std::mem::discriminant(&observed);
+    let before = file.before(station.id, same).map(|(o, _)| o);
+    let mut asked = questions(&file.building, &file.picture, station.place, &observed, before.as_ref());
+    asked.extend(extra);
+    Ok(Checked { value, observed, accuracy, questions: asked })
+}
+
+/// A reading as it may be kept, how it counts, its accuracy where its way gives one, and what is odd about it by itself.
+type Accepted = (NewValue, Observed, Option<TemperatureAccuracy>, Option<Question>);
+
+fn accepted(
+    file: &CaseFile,
+    station: &Station,
+    instrument: &Instrument,
+    reads: &Reads,
+    units: Units,
+) -> Result<Accepted, Vec<EntryError>> {
     let (mut extra, mut accuracy) = (None, None);
     let (value, observed) = match (station.place, reads) {
         (Place::Surface(_), Reads::Surface(text)) => {
@@ -69,7 +86,7 @@ pub fn check(
         (Place::Surface(id), Reads::Infrared { shown, emissivity, reflected }) => {
             let read = infrared(file, instrument, id, [shown, emissivity, reflected], units)?;
             accuracy = read.accuracy();
-            let own = Temperature::new(read.own.value).map_err(|e| vec![refused(Field::Surface, e.to_string())])?;
+            let own = Temperature::new(read.own.value).map_err(|e| refused(Field::Surface, e.to_string()))?;
             (NewValue::Infrared(read), Observed::Surface(own))
         }
         (Place::Space(_), Reads::Water { liters, hours }) => {
@@ -77,50 +94,56 @@ pub fn check(
             (NewValue::Water(water), Observed::Water(water))
         }
         (Place::Space(_), Reads::Airflow(text)) => {
-            let flow = FLOW.parse(text, units).map_err(|e| vec![refused(Field::Temperature, e)])?;
-            if !(0.0..=20.0).contains(&flow) {
-                return Err(vec![refused(Field::Temperature, "The airflow must be 0 to 20 m³/s.".into())]);
-            }
+            let flow = within(&FLOW, text, 20.0, units, |_| "The airflow must be 0 to 20 m³/s.".into())?;
             (NewValue::Airflow(flow), Observed::Airflow(flow))
         }
         (Place::Outdoors, Reads::Rain(text)) => {
-            let mm = RAIN.parse(text, units).map_err(|e| vec![refused(Field::Temperature, e)])?;
-            if !(0.0..=MOST_RAIN).contains(&mm) {
-                let most = RAIN.text(MOST_RAIN, units);
-                return Err(vec![refused(Field::Temperature, format!("Rain of two days must be 0 to {most}."))]);
-            }
+            let mm = within(&RAIN, text, MOST_RAIN, units, |most| format!("Rain of two days must be 0 to {most}."))?;
             (NewValue::Rain(mm), Observed::Rain(mm))
         }
         (_, Reads::Note(text)) => {
             let length = text.trim().chars().count();
             if !(1..=LONGEST_NOTE).contains(&length) {
                 let message = format!("A note has 1 to {LONGEST_NOTE} characters, this one {length}.");
-                return Err(vec![refused(Field::Temperature, message)]);
+                return Err(refused(Field::Temperature, message));
             }
             (NewValue::Note, Observed::Note)
         }
-        (_, Reads::Rain(_)) => {
-            let message = "Rain is read outdoors.".into();
-            return Err(vec![refused(Field::Temperature, message)]);
-        }
-        (_, Reads::Water { .. } | Reads::Airflow(_)) => {
-            let message = "Water and airflow are read in a space, at its air.".into();
-            return Err(vec![refused(Field::Temperature, message)]);
-        }
-        (_, Reads::Surface(_) | Reads::Wood { .. } | Reads::Relative(_) | Reads::Infrared { .. }) => {
-            let message = "Air needs two figures: temperature and relative humidity, like 18.2 81.".into();
-            return Err(vec![EntryError { field: Field::Humidity, message }]);
-        }
-        (_, Reads::Air { .. }) => {
-            let message = "A surface takes one figure, its temperature.".into();
-            return Err(vec![EntryError { field: Field::Surface, message }]);
-        }
+        (_, reads) => return Err(misplaced(reads)),
     };
-    let same = |o: &Observed| std::mem::discriminant(o) == std::mem::discriminant(&observed);
-    let before = file.before(station.id, same).map(|(o, _)| o);
-    let mut asked = questions(&file.building, &file.picture, station.place, &observed, before.as_ref());
-    asked.extend(extra);
-    Ok(Checked { value, observed, accuracy, questions: asked })
+    Ok((value, observed, accuracy, extra))
+}
+
+fn refused(field: Field, message: impl Into<String>) -> Vec<EntryError> {
+    vec![EntryError { field, message: message.into() }]
+}
+
+/// A figure from nothing to the most there can be.
+fn within(
+    kind: &Kind,
+    text: &str,
+    most: f64,
+    units: Units,
+    otherwise: impl Fn(String) -> String,
+) -> Result<f64, Vec<EntryError>> {
+    let figure = kind.parse(text, units).map_err(|e| refused(Field::Temperature, e))?;
+    if (0.0..=most).contains(&figure) {
+        Ok(figure)
+    } else {
+        Err(refused(Field::Temperature, otherwise(kind.text(most, units))))
+    }
+}
+
+/// Why something is not read at a place.
+fn misplaced(reads: &Reads) -> Vec<EntryError> {
+    match reads {
+        Reads::Rain(_) => refused(Field::Temperature, "Rain is read outdoors."),
+        Reads::Water { .. } | Reads::Airflow(_) => {
+            refused(Field::Temperature, "Water and airflow are read in a space, at its air.")
+        }
+        Reads::Air { .. } => refused(Field::Surface, "A surface takes one figure, its temperature."),
+        _ => refused(Field::Humidity, "Air needs two figures: temperature and relative humidity, like 18.2 81."),
+    }
 }
 
 /// An infrared reading corrected for the surface: its usual emissivity and the air's temperature as what it reflects,

@@ -3,7 +3,6 @@
 
 use crate::file::CaseFile;
 use building::{Place, Spot};
-use chrono::{DateTime, Utc};
 use judgment::cause::{Case, Fact, capacity, course, facts};
 use judgment::finding::finding;
 use std::collections::BTreeMap;
@@ -11,6 +10,7 @@ use store::{FindingRecord, Visit};
 use uuid::Uuid;
 
 /// What is known, and where each piece came from.
+#[derive(Clone)]
 pub struct Gathered {
     /// What the diagnosis and the plan are asked with.
     pub case: Case,
@@ -71,9 +71,9 @@ pub enum AsOf {
 }
 
 /// Gathers what is known with the readings of the visit in view: about one space and what concerns the whole building, or
-/// about all of it. `now` ends the course of readings while the visit is open.
+/// about all of it. While the visit is open the course of readings ends when the file was read.
 #[must_use]
-pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf, now: DateTime<Utc>) -> Gathered {
+pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf) -> Gathered {
     let visit = file.visit.as_ref().filter(|_| as_of == AsOf::Visit);
     let place = space.and_then(|id| file.building.space(id)).map(|s| s.kind);
     let structure = place.map_or(file.job.structure, |kind| file.job.structure.around(kind));
@@ -106,7 +106,7 @@ pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf, now: DateTime<U
         }
     }
     out.said("climate", file.job.climate.id(), Origin::Job);
-    out.computed(file, space, now);
+    out.computed(file, space);
     out
 }
 
@@ -147,9 +147,9 @@ impl Gathered {
         }
     }
 
-    fn computed(&mut self, file: &CaseFile, space: Option<Uuid>, now: DateTime<Utc>) {
+    fn computed(&mut self, file: &CaseFile, space: Option<Uuid>) {
         let mut known = facts(&file.building, &file.picture, &file.standing, space);
-        let end = file.visit.as_ref().and_then(|v| v.ended_at).unwrap_or(now);
+        let end = file.visit.as_ref().and_then(|v| v.ended_at).unwrap_or(file.read_at);
         known.extend(course(&file.building, &file.ever, end.timestamp_millis(), space));
         let liters = known.iter().find(|f| f.id == "dehumidifier_l_day").map(|f| f.at);
         known.extend(liters.and_then(|at| machine(file, at)));

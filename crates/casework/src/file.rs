@@ -1,15 +1,15 @@
 //! A job as it stands: its building, its visits, and the picture of one of them.
 
+use crate::worked::Worked;
 use building::reading::{Observed, Reading};
-use building::{Building, Place, ReadingKind, Space};
-use hygrothermal::quantity::Temperature;
-use judgment::advice::{SpaceAdvice, advise};
+use building::{Building, Place, ReadingKind};
+use chrono::{DateTime, Utc};
 use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
 use std::collections::{BTreeMap, HashMap, HashSet};
 use store::{
     CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, Photo, PlanRows, PriceBook,
-    ReadingRecord, Scope, Skip, StoreError, TestRun, Visit, effective,
+    ReadingRecord, Scope, Skip, StoreError, TestRun, Undoable, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -61,6 +61,12 @@ pub struct CaseFile {
     pub book: PriceBook,
     /// Approaches the practice works by.
     pub practice_schools: BTreeMap<String, String>,
+    /// The practice's IANA time zone: whose days are meant.
+    pub time_zone: String,
+    /// For each kind of thing, the latest act on it that can still be undone.
+    undoable: Vec<Undoable>,
+    /// When it was read: the hour everything in it is of.
+    pub read_at: DateTime<Utc>,
     /// Whether the visit in view is still to be started.
     pub is_ahead: bool,
     /// Names of stations that were removed from the building.
@@ -71,13 +77,14 @@ pub struct CaseFile {
     pub standing: Vec<Reading>,
     /// Readings of all visits that stand.
     pub ever: Vec<Reading>,
+    pub(crate) worked: Worked,
 }
 
 /// Days a salt check holds for what is read after it (common practice: yearly).
 pub const CHECK_HOLDS: i64 = 365;
 
 /// Which visit is in view.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum InView {
     /// The latest with readings, else the latest.
     Latest,
@@ -100,14 +107,14 @@ impl CaseFile {
     /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
     /// not answer.
     pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
-        Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view)
+        Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view, Utc::now())
     }
 
-    /// A job from its records.
+    /// A job from its records as they were at a moment.
     ///
     /// # Errors
     /// [`FileError::NotFound`] for another job's visit, [`FileError::Store`] for records that cannot be.
-    pub fn of(all: JobRecords, view: InView) -> Result<Self, FileError> {
+    pub fn of(all: JobRecords, view: InView, read_at: DateTime<Utc>) -> Result<Self, FileError> {
         let ever = effective(&all.readings, &all.instruments)?;
         let (absent, findings) = all.findings.into_iter().partition(|f| f.absent);
         let building = all.building;
@@ -130,10 +137,14 @@ impl CaseFile {
             decided: all.plan,
             book: all.book,
             practice_schools: all.practice_schools,
+            time_zone: all.time_zone,
+            undoable: all.undoable,
+            read_at,
             is_ahead: false,
             removed: all.removed_stations,
             standing: Vec::new(),
             ever,
+            worked: Worked::default(),
         };
         let chosen = match view {
             InView::Visit(id) => Some(file.visits.iter().find(|v| v.id == id).cloned().ok_or(FileError::NotFound)?),
@@ -156,11 +167,10 @@ impl CaseFile {
         self.standing = self.ever.iter().filter(|r| read.contains(&r.id)).cloned().collect();
         self.picture = picture(&self.building, &self.standing);
         self.visit = visit;
+        self.worked = Worked::default();
     }
 
-    /// The same job with the visit before the one in view in view; `None` where there is none.
-    #[must_use]
-    pub fn visit_before(&self) -> Option<Self> {
+    pub(crate) fn at_visit_before(&self) -> Option<Self> {
         let at = self.visits.iter().position(|v| Some(v.id) == self.visit.as_ref().map(|v| v.id))?;
         let earlier = self.visits.get(at + 1)?.clone();
         let mut file = self.clone();
@@ -190,6 +200,7 @@ impl CaseFile {
     pub fn suppose(&mut self, reading: Reading) {
         self.standing.push(reading);
         self.picture = picture(&self.building, &self.standing);
+        self.worked = Worked::default();
     }
 
     /// The open visit, if any.
@@ -230,10 +241,22 @@ impl CaseFile {
         self.rows.iter().find(|r| r.id == id)
     }
 
-    /// Advice for a space.
+    /// The latest act on any of these kinds of things that can still be undone.
     #[must_use]
-    pub fn advice(&self, space: &Space) -> SpaceAdvice {
-        advise(&self.building, &self.picture, space, Temperature::new(self.job.design_outdoor_c).ok())
+    pub fn last_undoable(&self, tables: &[&str]) -> Option<&Undoable> {
+        let about = self.undoable.iter().filter(|u| tables.contains(&u.table.as_str()));
+        about.max_by_key(|u| (u.at, u.id))
+    }
+
+    /// About how much room it takes, with what follows from it.
+    pub(crate) fn bytes(&self) -> usize {
+        let b = &self.building;
+        let parts = b.spaces.len() + b.boundaries.len() + b.surfaces.len() + b.stations.len();
+        let noted =
+            self.findings.len() + self.absent.len() + self.tests.len() + self.photos.len() + self.all_skips.len();
+        let own = self.rows.len() * 700 + self.ever.len() * 300 + (parts + noted) * 400 + self.book.cents.len() * 100;
+        // The visit before is a copy; arguments and plans are about as long for every job.
+        2 * own + (128 << 10)
     }
 
     /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.

@@ -8,5 +8,9 @@ pub mod entry;
 pub mod evidence;
 mod file;
 pub mod plan;
+mod shelf;
+mod worked;
 
 pub use file::{CHECK_HOLDS, CaseFile, FileError, InView};
+pub use shelf::Shelf;
+pub use worked::Argued;

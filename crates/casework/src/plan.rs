@@ -2,17 +2,18 @@
 
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::file::CaseFile;
+use crate::worked::Argued;
 use building::reading::Observed;
-use chrono::{DateTime, Utc};
 use hygrothermal::wood::MeterReading;
-use judgment::cause::{Diagnosis, cause, diagnose};
+use judgment::cause::{Diagnosis, cause};
 use judgment::plan::{
     BothSides, Choices, Cost, Plan, Question, Site, Situation, Sizing, Step, both_sides, plan, question, questions,
     size,
 };
-use notation::Show;
+use notation::{Show, Units};
 use std::collections::BTreeMap;
-use std::sync::OnceLock;
+use std::ops::Deref;
+use std::sync::{Arc, OnceLock};
 use store::StepDecision;
 use uuid::Uuid;
 
@@ -32,14 +33,27 @@ pub enum ChosenBy {
     Case,
 }
 
-/// Everything a plan's page and report are made of.
+/// A plan with the job it is for.
+#[derive(Clone, Copy)]
 pub struct Planned<'a> {
     /// The job it is for.
     pub file: &'a CaseFile,
+    made: &'a Made,
+}
+
+impl Deref for Planned<'_> {
+    type Target = Made;
+    fn deref(&self) -> &Made {
+        self.made
+    }
+}
+
+/// Everything a plan's page and report are made of.
+pub struct Made {
     /// As it is now.
     pub gathered: Gathered,
-    /// As it was on the visit.
-    pub diagnosis: Diagnosis,
+    /// What was argued of the whole building as it was on the visit.
+    argued: Arc<Argued>,
     /// Ids of the causes it is made against.
     pub causes: Vec<&'static str>,
     /// Whether those of the whole building are the consultant's own conclusion.
@@ -55,16 +69,15 @@ pub struct Planned<'a> {
     typed: BTreeMap<(String, String), String>,
     wood: Vec<(Uuid, f64, f64)>,
     sized: OnceLock<Vec<(Sizing, Cost)>>,
+    asked: OnceLock<Vec<(&'static Question, Option<BothSides>)>>,
 }
 
-impl<'a> Planned<'a> {
-    /// Makes the plan with the readings of the visit in view and everything else as it is now. `clock` tells the days of
-    /// whoever asks.
-    #[must_use]
-    pub fn of(file: &'a CaseFile, clock: &Show, now: DateTime<Utc>) -> Self {
-        let mut gathered = gather(file, None, AsOf::Now, now);
+impl Made {
+    /// Makes the plan with the readings of the visit in view and everything else as it is now.
+    pub(crate) fn of(file: &CaseFile) -> Self {
+        let mut gathered = gather(file, None, AsOf::Now);
         // What was mended since no longer speaks of the cause, but it was the cause.
-        let diagnosis = diagnose(&gather(file, None, AsOf::Visit, now).case);
+        let argued = file.argued(None);
         let concluded = |space: Option<Uuid>| {
             let drawn = file.conclusions.iter().find(|c| c.space_id == space)?;
             let known = drawn.causes.iter().filter_map(|id| cause(id));
@@ -74,59 +87,66 @@ impl<'a> Planned<'a> {
         let spaces = file.building.spaces.iter();
         let of_places: Vec<_> = spaces.filter_map(|s| Some((s.name.clone(), concluded(Some(s.id))?))).collect();
         let own = whole.is_some();
-        let mut causes = whole.unwrap_or_else(|| diagnosis.acting());
+        let mut causes = whole.unwrap_or_else(|| argued.diagnosis.acting());
         for id in of_places.iter().flat_map(|(_, ids)| ids) {
             if !causes.contains(id) {
                 causes.push(id);
             }
         }
-        if let Some(days) = days_under_test(clock, file) {
+        if let Some(days) = days_under_test(file) {
             // The id is one the table knows; a test says so.
             let _ = gathered.case.figure("dehumidifier_days", days);
         }
         let figures = file.decided.figures.iter();
-        let mut planned = Self {
-            file,
+        let mut made = Self {
             choices: Choices::of(&gathered.case, &BTreeMap::new()),
             chosen_by: BTreeMap::new(),
             plan: Plan { steps: Vec::new(), refused: Vec::new() },
             gathered,
-            diagnosis,
+            argued,
             causes,
             own,
             of_places,
             typed: figures.map(|f| ((f.fix.clone(), f.name.clone()), f.value.clone())).collect(),
             wood: wood_series(file),
             sized: OnceLock::new(),
+            asked: OnceLock::new(),
         };
-        planned.choose();
-        planned.plan = plan(&planned.gathered.case, &planned.causes, &planned.choices, &planned.left_out());
-        planned
+        made.choose(file);
+        made.plan = made.drawn_up(file);
+        made
+    }
+
+    /// The causes it is made against, argued.
+    #[must_use]
+    pub fn diagnosis(&self) -> &Diagnosis {
+        &self.argued.diagnosis
+    }
+
+    /// Steps and their order with what is settled so far.
+    fn drawn_up(&self, file: &CaseFile) -> Plan {
+        let left_out = file.decided.steps.iter().filter(|s| !s.left_out.is_empty());
+        let left_out: Vec<&str> = left_out.map(|s| s.fix.as_str()).collect();
+        plan(&self.gathered.case, &self.causes, &self.choices, &left_out)
     }
 
     /// Settles every question: by somebody for the job, else by the practice, else by this building's figures, else by
     /// what is known.
-    fn choose(&mut self) {
-        let file = self.file;
+    fn choose(&mut self, file: &CaseFile) {
+        let practice = file.practice_schools.iter().map(|(q, id)| (q.as_str(), id.as_str(), ChosenBy::Practice));
+        let own = file.decided.schools.iter().map(|s| (s.question.as_str(), s.choice.as_str(), ChosenBy::Job));
         let mut chosen: BTreeMap<&'static str, &'static str> = BTreeMap::new();
         let mut by = BTreeMap::new();
-        let school = |q: &str, id: &str| question(q).and_then(|q| Some((q.id.as_str(), q.school(id)?.id.as_str())));
-        for (q, id) in &file.practice_schools {
-            if let Some((q, s)) = school(q, id) {
-                chosen.insert(q, s);
-                by.insert(q, ChosenBy::Practice);
-            }
-        }
-        for row in &file.decided.schools {
-            if let Some((q, s)) = school(&row.question, &row.choice) {
-                chosen.insert(q, s);
-                by.insert(q, ChosenBy::Job);
+        for (q, id, who) in practice.chain(own) {
+            if let Some((q, school)) = question(q).and_then(|q| Some((q.id.as_str(), q.school(id)?))) {
+                chosen.insert(q, &school.id);
+                by.insert(q, who);
             }
         }
         self.choices = Choices::of(&self.gathered.case, &chosen);
         // Only what this plan asks is computed; an answer may raise the next question.
         loop {
-            let steps = plan(&self.gathered.case, &self.causes, &self.choices, &self.left_out());
+            let steps = self.drawn_up(file);
             let situation =
                 Situation { plan: steps.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) };
             let open = |q: &&'static Question| !by.contains_key(q.id.as_str()) && q.is_asked(&situation);
@@ -135,7 +155,7 @@ impl<'a> Planned<'a> {
                 break;
             }
             for q in asked {
-                let pointed = both_sides(&self.site(), q).and_then(|b| b.points_to);
+                let pointed = both_sides(&Planned::of(file, self).site(), q).and_then(|b| b.points_to);
                 by.insert(q.id.as_str(), if pointed.is_some() { ChosenBy::Figures } else { ChosenBy::Case });
                 if let Some(school) = pointed {
                     chosen.insert(&q.id, school);
@@ -145,74 +165,79 @@ impl<'a> Planned<'a> {
         }
         self.chosen_by = by;
     }
+}
 
-    /// Fixes somebody left out.
-    fn left_out(&self) -> Vec<&'a str> {
-        let left_out = self.file.decided.steps.iter().filter(|s| !s.left_out.is_empty());
-        left_out.map(|s| s.fix.as_str()).collect()
+impl<'a> Planned<'a> {
+    pub(crate) fn of(file: &'a CaseFile, made: &'a Made) -> Self {
+        Self { file, made }
     }
 
     /// What sizes rest on.
     #[must_use]
-    pub fn site(&self) -> Site<'_> {
+    pub fn site(self) -> Site<'a> {
         let file = self.file;
         Site {
             building: &file.building,
             picture: &file.picture,
-            wood: &self.wood,
+            wood: &self.made.wood,
             climate: file.job.climate,
             design_outdoor_c: file.job.design_outdoor_c,
-            case: &self.gathered.case,
-            choices: &self.choices,
-            typed: &self.typed,
+            case: &self.made.gathered.case,
+            choices: &self.made.choices,
+            typed: &self.made.typed,
         }
     }
 
     /// The situation its tables are asked in.
     #[must_use]
-    pub fn situation(&self) -> Situation<'_> {
-        Situation { plan: self.plan.ids(), ..Situation::new(&self.gathered.case, &self.causes, &self.choices) }
+    pub fn situation(self) -> Situation<'a> {
+        let made = self.made;
+        Situation { plan: made.plan.ids(), ..Situation::new(&made.gathered.case, &made.causes, &made.choices) }
     }
 
     /// What was decided about a fix.
     #[must_use]
-    pub fn decided(&self, fix: &str) -> Option<&'a StepDecision> {
+    pub fn decided(self, fix: &str) -> Option<&'a StepDecision> {
         self.file.decided.steps.iter().find(|s| s.fix == fix)
     }
 
     /// What stands behind its amounts.
     #[must_use]
-    pub fn currency(&self) -> &'a str {
+    pub fn currency(self) -> &'a str {
         &self.file.book.currency
     }
 
-    /// Every step with its size and price, computed once.
-    pub fn sized(&self) -> impl Iterator<Item = (&Step, &(Sizing, Cost))> {
-        let sized = self.sized.get_or_init(|| {
+    /// Every step with its size and price.
+    pub fn sized(self) -> impl Iterator<Item = (&'a Step, &'a (Sizing, Cost))> {
+        let made = self.made;
+        let sized = made.sized.get_or_init(|| {
             let one = |step: &Step| {
                 let sizing = size(&self.site(), step.fix);
                 let cost = Cost::of(step.who, &sizing, &self.file.book.cents);
                 (sizing, cost)
             };
-            self.plan.steps.iter().map(one).collect()
+            made.plan.steps.iter().map(one).collect()
         });
-        self.plan.steps.iter().zip(sized)
+        made.plan.steps.iter().zip(sized)
     }
 
     /// Questions asked of this plan, with their sides.
     #[must_use]
-    pub fn asked(&self) -> Vec<(&'static Question, Option<BothSides>)> {
-        let situation = self.situation();
-        let asked = questions().iter().filter(|q| q.is_asked(&situation));
-        asked.map(|q| (q, both_sides(&self.site(), q))).collect()
+    pub fn asked(self) -> &'a [(&'static Question, Option<BothSides>)] {
+        self.made.asked.get_or_init(|| {
+            let situation = self.situation();
+            let asked = questions().iter().filter(|q| q.is_asked(&situation));
+            asked.map(|q| (q, both_sides(&self.site(), q))).collect()
+        })
     }
 }
 
 /// Days over which a dehumidifier was read since it was put in or put right; `None` before that.
-fn days_under_test(clock: &Show, file: &CaseFile) -> Option<f64> {
+fn days_under_test(file: &CaseFile) -> Option<f64> {
     let since =
         file.decided.steps.iter().filter(|s| MACHINES.contains(&s.fix.as_str())).filter_map(|s| s.done_on).max()?;
-    // The day is one of the person's own time zone.
+    // The day is one of the practice's own time zone.
+    let clock = Show::new(Units::Metric, &file.time_zone);
     let since = clock.instant(since.and_time(chrono::NaiveTime::MIN))?.timestamp_millis();
     let mut read: BTreeMap<Uuid, (i64, i64)> = BTreeMap::new();
     let water = file.ever.iter().filter(|r| matches!(r.observed, Observed::Water(_)) && r.taken_ms >= since);

@@ -5,11 +5,11 @@ use building::entry::{Humidity, Reads};
 use building::{Climate, InstrumentKind, Place, ReadingKind, Spot, Structure, blueprint};
 use casework::entry::check;
 use casework::evidence::{AsOf, Origin, during, gather};
-use casework::plan::{ChosenBy, Planned};
+use casework::plan::ChosenBy;
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Duration, Utc};
 use judgment::limits::Limited;
-use notation::{Show, Units};
+use notation::Units;
 use std::collections::{BTreeMap, HashMap};
 use store::{FindingRecord, Instrument, Job, JobRecords, PlanRows, PriceBook, ReadingRecord, Visit};
 use uuid::Uuid;
@@ -138,33 +138,35 @@ fn records() -> JobRecords {
         plan: PlanRows::default(),
         book: PriceBook::default(),
         practice_schools: BTreeMap::new(),
+        time_zone: "UTC".into(),
+        undoable: Vec::new(),
     }
 }
 
 #[test]
 fn the_latest_visit_with_readings_is_in_view_and_the_one_before_is_a_step_away() {
-    let file = CaseFile::of(records(), InView::Latest).unwrap();
+    let file = CaseFile::of(records(), InView::Latest, at(20)).unwrap();
     assert_eq!(file.visit.as_ref().map(|v| v.id), Some(id(11)));
     assert_eq!((file.standing.len(), file.ever.len(), file.visit_number(id(11))), (2, 4, 2));
     let before = file.visit_before().unwrap();
     assert!(before.visit_before().is_none());
     let dew = |f: &CaseFile| f.picture.outdoor.as_ref().unwrap().dew.unwrap().value;
-    assert!(dew(&file) > dew(&before) + 10.0, "each visit is judged by its own air");
-    assert!(CaseFile::of(records(), InView::Visit(id(77))).is_err(), "another job's visit");
+    assert!(dew(&file) > dew(before) + 10.0, "each visit is judged by its own air");
+    assert!(CaseFile::of(records(), InView::Visit(id(77)), at(20)).is_err(), "another job's visit");
 }
 
 #[test]
 fn evidence_says_where_it_came_from_and_what_was_mended_since_is_known_as_mended() {
-    let file = CaseFile::of(records(), InView::Visit(id(10))).unwrap();
+    let file = CaseFile::of(records(), InView::Visit(id(10)), at(20)).unwrap();
     let crawl = Spot::Space(file.building.spaces[0].id);
-    let then = gather(&file, None, AsOf::Visit, at(20));
+    let then = gather(&file, None, AsOf::Visit);
     let origin = |id: &str, from: &casework::evidence::Gathered| from.sources[id].first().unwrap().from;
     assert_eq!(origin("soil_bare", &then), Origin::Finding(id(30), Some(crawl)));
     assert_eq!(origin("vents_open", &then), Origin::Finding(id(31), None), "its place is gone");
     assert_eq!(origin("season", &then), Origin::Read(Place::Outdoors));
     assert_eq!(origin("climate", &then), Origin::Job);
     assert!(then.case.has("soil_bare"));
-    let now = gather(&file, None, AsOf::Now, at(20));
+    let now = gather(&file, None, AsOf::Now);
     assert!(!now.case.has("soil_bare") && now.case.has("vents_open"));
     assert_eq!(during(&file.findings, None).count(), 1);
 }
@@ -174,9 +176,9 @@ fn a_plan_is_asked_only_what_it_contains_and_follows_the_practice() {
     let mut all = records();
     all.practice_schools.insert("wood_goal".into(), "13".into());
     all.practice_schools.insert("crawl_space".into(), "sealed".into());
-    let file = CaseFile::of(all, InView::Latest).unwrap();
+    let file = CaseFile::of(all, InView::Latest, at(20)).unwrap();
     assert!((file.limits().percent(Limited::WoodGoal) - 13.0).abs() < 1e-9);
-    let planned = Planned::of(&file, &Show::new(Units::Metric, "UTC"), at(20));
+    let planned = file.planned();
     assert_eq!(planned.choices.get("crawl_space"), Some("sealed"));
     assert!(planned.chosen_by["crawl_space"] == ChosenBy::Practice);
     for (question, _) in planned.asked() {
@@ -187,7 +189,7 @@ fn a_plan_is_asked_only_what_it_contains_and_follows_the_practice() {
 
 #[test]
 fn an_entry_is_checked_against_its_own_visit() {
-    let file = CaseFile::of(records(), InView::Latest).unwrap();
+    let file = CaseFile::of(records(), InView::Latest, at(20)).unwrap();
     let station = file.building.stations.iter().find(|s| matches!(s.place, Place::Space(_))).unwrap();
     let reads = |t: &str, rh: &str| Reads::Air { temperature: t.into(), moisture: rh.into(), humidity: Humidity::Rh };
     let checked = |t, rh| check(&file, station, &instrument(), &reads(t, rh), Units::Metric);

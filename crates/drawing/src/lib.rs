@@ -4,7 +4,9 @@
 
 mod mark;
 mod picture;
+mod px;
 pub mod section;
 
 pub use mark::DropMark;
 pub use picture::{DrawnMark, drawn};
+pub use px::Px;

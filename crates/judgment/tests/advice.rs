@@ -205,7 +205,7 @@ fn an_attic_wet_from_below_is_told_so_when_the_vapor_pressures_say_it() {
 fn glass_metal_membranes_hatches_and_crowns_are_never_told_to_get_insulation() {
     for (structure, space, surface, remedy) in [
         (Structure::Basement, "Living rooms", "Window, north", Remedy::Glass),
-        (Structure::Vehicle, "Cabin", "Windscreen", Remedy::Glass),
+        (Structure::Vehicle, "Cabin", "Windshield", Remedy::Glass),
         (Structure::Vehicle, "Cabin", "Hatch frame", Remedy::Metal),
         (Structure::RoundTent, "Dwelling", "Membrane inside", Remedy::Membrane),
         (Structure::RoundTent, "Dwelling", "Crown ring", Remedy::Crown),
@@ -233,13 +233,13 @@ fn glass_metal_membranes_hatches_and_crowns_are_never_told_to_get_insulation() {
 fn a_surface_is_judged_by_the_air_read_nearest_in_time() {
     let case = Case::new(Structure::Vehicle)
         .air("Cabin", 18.0, 80.0)
-        .surface("Windscreen", 12.0)
+        .surface("Windshield", 12.0)
         .air("Outdoor air", 0.0, 80.0)
         .air("Cabin", 18.0, 40.0);
-    let Place::Surface(id) = case.place("Windscreen") else { panic!() };
+    let Place::Surface(id) = case.place("Windshield") else { panic!() };
     let read = case.picture().surface(id).unwrap().read.clone().unwrap();
     assert_eq!(read.judged.unwrap().verdict, Verdict::Condensing, "judged by the first air, not the latest");
-    let unread = Case::new(Structure::Vehicle).surface("Windscreen", 12.0);
+    let unread = Case::new(Structure::Vehicle).surface("Windshield", 12.0);
     assert!(unread.picture().surface(id).unwrap().read.as_ref().unwrap().judged.is_none(), "no air, no verdict");
 }
 

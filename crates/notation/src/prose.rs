@@ -36,7 +36,7 @@ pub fn prose(text: &str, units: Units) -> Cow<'_, str> {
         match Quantity::at(&rest[start..]).filter(|_| !inside) {
             Some(q) => {
                 out.push_str(&rest[..start]);
-                out.push_str(&q.said(units));
+                out.push_str(&q.said(units, rest[..start].ends_with("about ")));
                 rest = &rest[start + q.length..];
             }
             None => {
@@ -83,15 +83,47 @@ impl<'a> Quantity<'a> {
         Some(Self { figures, between, kind, factor: *factor, length: length + 1 + name.len() })
     }
 
-    fn said(&self, units: Units) -> String {
-        let whole = std::ptr::eq(self.kind, &raw const TEMPERATURE) || std::ptr::eq(self.kind, &raw const DIFFERENCE);
+    /// In a person's units; a figure that is `about` so much is no finer there than here.
+    fn said(&self, units: Units, about: bool) -> String {
+        let is = |kind: &'static Kind| std::ptr::eq(self.kind, kind);
+        if is(&THICKNESS)
+            && let [Some(x), None] = self.figures
+            && let Some(small) = small(x * self.factor)
+        {
+            return small;
+        }
+        let whole = is(&TEMPERATURE) || is(&DIFFERENCE);
         let shown = |x: f64| {
             let x = self.kind.shown(x * self.factor, units);
-            if whole && x.abs() >= 5.0 { format!("{x:.0}") } else { round(x) }
+            match x.abs() {
+                5.0.. if whole => format!("{x:.0}"),
+                size if about && size < 20.0 && (is(&LENGTH) || is(&AREA)) => {
+                    let step = 10_f64.powf(size.log10().floor());
+                    without_zeros(&format!("{:.1}", (x / step).round() * step))
+                }
+                _ => round(x),
+            }
         };
         let figures: Vec<String> = self.figures.iter().flatten().map(|x| shown(*x).replace('-', "−")).collect();
         format!("{} {}", figures.join(self.between), self.kind.unit(units).name)
     }
+}
+
+/// A film in mils and a crack or a joint in parts of an inch, as they are bought and measured; `None` from 20 mm on.
+fn small(meters: f64) -> Option<String> {
+    let inches = meters / 0.0254;
+    if meters < 0.000_5 {
+        return Some(format!("{:.0} mil", inches * 1000.0));
+    }
+    if meters >= 0.02 {
+        return None;
+    }
+    let mut parts = if meters < 0.003 { 32 } else { 16 };
+    let mut count = (inches * f64::from(parts)).round() as i32;
+    while count % 2 == 0 && count > 0 {
+        (count, parts) = (count / 2, parts / 2);
+    }
+    Some(format!("{count}/{parts} in"))
 }
 
 /// Bytes of the number a text begins with.
@@ -130,13 +162,21 @@ mod tests {
     fn quantities_in_sentences_follow_the_reader() {
         let us = |text| prose(text, Units::Us);
         assert_eq!(
-            us("Loam, 15 cm lower 3 m out; 150 mm stay free (5 % over 3 m)."),
-            "Loam, 6 in lower 10 ft out; 6 in stay free (5 % over 10 ft)."
+            us("Soil, 15 cm lower 3 m out; 150 mm stay free (5 % over 3 m)."),
+            "Soil, 6 in lower 10 ft out; 6 in stay free (5 % over 10 ft)."
         );
         assert_eq!(us("laps 0.15 to 0.3 m"), "laps 0.5 to 1 ft");
         assert_eq!(us("Foam board, 1.2 by 2.4 m"), "Foam board, 4 by 8 ft");
         assert_eq!(us("under 22 °C, by 10 K or −5 °C"), "under 72 °F, by 18 °F difference or 23 °F");
         assert_eq!(us("margin 0.4 K, over 1 m² of it; 9.5 L"), "margin 0.72 °F difference, over 11 ft² of it; 2.5 gal");
+        assert_eq!(
+            us("0.2 mm film; cracks under about 1 mm; a 6 mm board"),
+            "8 mil film; cracks under about 1/32 in; a 1/4 in board"
+        );
+        assert_eq!(
+            us("over about 1 m² of growth, about 1 m up, about 3 m off"),
+            "over about 10 ft² of growth, about 3 ft up, about 10 ft off"
+        );
         // Nothing else that looks like one.
         for same in ["R 2 m²K/W", "8 m²/L", "300 mL", "24 to 48 h", "2 meters", "ISO 13788", "the 3 m2 text", ""] {
             assert_eq!(us(same), same);

@@ -197,7 +197,7 @@ mod tests {
         // A difference scales without the 32: 1.4 K is 2.5 °F.
         assert_eq!(us.difference_band(Measured { value: -1.4, err: 0.5 }), "−2.5 ± 0.9 °F difference");
         assert_eq!(metric.water_per_day(24.2), "24 L/day");
-        assert_eq!(us.water_per_day(24.2), "51 pint/day");
+        assert_eq!(us.water_per_day(24.2), "51 pints/day");
         assert_eq!(us.resistance(1.0), "R-5.7");
         assert_eq!(metric.degrees(-0.04), "0.0");
     }

@@ -120,12 +120,12 @@ pub static FLOW: Kind = pair(&[
 /// Moisture given off, kept in kg/s.
 pub static SOURCE: Kind = pair(&[
     unit("L/day", 1.0 / DAY, None, &[]),
-    unit("pint/day", PINT / DAY, None, &["pints/day"]),
+    unit("pints/day", PINT / DAY, None, &["pint/day"]),
     unit("g/h", 1e-3 / 3600.0, None, &[]),
     unit("kg/s", 1.0, None, &[]),
 ]);
 /// Water a day, kept in L/day.
-pub static DAILY: Kind = pair(&[unit("L/day", 1.0, None, &[]), unit("pint/day", PINT, None, &["pints/day"])]);
+pub static DAILY: Kind = pair(&[unit("L/day", 1.0, None, &[]), unit("pints/day", PINT, None, &["pint/day"])]);
 /// Amounts to mix, kept in liters.
 pub static LITERS: Kind = pair(&[unit("L", 1.0, None, &[]), unit("gal", GALLON, None, &[])]);
 /// Small amounts of water, kept in milliliters.

@@ -30,9 +30,14 @@ pub(crate) async fn open(url: &str, most: u32) -> Result<DatabaseConnection, Sto
     let patience = Duration::from_secs(4);
     // A few stand ready: a burst that had to shake hands with the database first would wait for it.
     options.max_connections(most).min_connections(most / 4).connect_timeout(patience).acquire_timeout(patience);
-    options.sqlx_logging(false).map_sqlx_postgres_pool_opts(|pool| {
+    options.test_before_acquire(false).sqlx_logging(false).map_sqlx_postgres_pool_opts(|pool| {
+        let lent = pool.before_acquire(|connection, known| {
+            // One that has just answered is there.
+            let quiet = known.idle_for > Duration::from_millis(50);
+            Box::pin(async move { Ok(!quiet || connection.ping().await.is_ok()) })
+        });
         // A connection that carried a picture would keep room for another of its size.
-        pool.after_release(|connection, _| {
+        lent.after_release(|connection, _| {
             connection.shrink_buffers();
             Box::pin(std::future::ready(Ok(true)))
         })

@@ -118,7 +118,7 @@
     if (minutes <= 0) return;
     const text = minutes < 120 ? `${minutes} min` : minutes < 2880 ? `${Math.floor(minutes / 60)} h ${minutes % 60} min` : `${Math.round(minutes / 1440)} days`;
     let left = timer.querySelector('.left');
-    if (!left) { left = document.createElement('span'); left.className = 'left soft'; timer.append(' ', left); }
+    if (!left) { left = document.createElement('span'); left.className = 'left text-soft'; timer.append(' ', left); }
     left.textContent = `(${text} to go)`;
   });
   if (timers.length) { tell(); setInterval(tell, 20000); }

@@ -14,7 +14,7 @@
   shot.querySelector('svg')?.remove();
   const svg = document.createElementNS(SVG, 'svg');
   svg.setAttribute('viewBox', `0 0 1000 ${tall}`);
-  svg.setAttribute('class', 'marks');
+  svg.setAttribute('class', 'marks absolute inset-0 h-full w-full overflow-visible');
   shot.append(svg);
 
   const put = (parent, name, attributes, text) => {
@@ -68,7 +68,7 @@
       words.addEventListener('keydown', (event) => key(event, mark));
       const remove = document.createElement('button');
       remove.type = 'button';
-      remove.className = 'plain danger';
+      remove.className = 'plain text-soft';
       remove.textContent = 'Remove';
       remove.setAttribute('aria-label', `Remove ${mark.kind} ${i + 1}`);
       remove.addEventListener('click', () => { marks.splice(i, 1); chosen = -1; lines(); draw(); });

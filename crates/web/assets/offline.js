@@ -97,7 +97,7 @@
     const job = location.pathname.split('/')[2];
     const here = items.filter((i) => i.photo && i.url.split('/')[2] === job
       && (place.dataset.place === undefined || (new URLSearchParams(i.body).get('place') ?? '') === place.dataset.place));
-    place.innerHTML = here.map((i) => `<span class="kept-photo"><img src="${picture(i)}" alt="Photo waiting to be sent"><span class="soft">${i.state === 'refused' ? 'not taken' : 'waits on this device'}</span></span>`).join('');
+    place.innerHTML = here.map((i) => `<span class="w-28 text-xs leading-tight"><img class="block w-full border-2 border-dashed border-dry" src="${picture(i)}" alt="Photo waiting to be sent"><span class="text-soft">${i.state === 'refused' ? 'not taken' : 'waits on this device'}</span></span>`).join('');
   };
 
   // What was kept at this station and is not sent yet stands with its readings.
@@ -108,8 +108,8 @@
     const at = (item) => new URLSearchParams(item.body).get('station');
     for (const item of items.filter((i) => at(i) === form.dataset.station)) {
       const line = document.createElement('p');
-      line.className = 'kept-here';
-      line.innerHTML = `<span class="fig">${escape(told(item).figures)}</span> <span class="soft">waits on this device</span>`;
+      line.className = 'kept-here my-1.5 border-l-5 border-dashed border-dry px-3';
+      line.innerHTML = `<span class="font-mono">${escape(told(item).figures)}</span> <span class="text-soft">waits on this device</span>`;
       document.getElementById('verdict').after(line);
     }
     const stations = new Set(items.map(at));
@@ -135,14 +135,14 @@
         item.state === 'asked' ? `<button class="button small" data-anyway="${item.n}">Save anyway</button>` : '',
         item.state === 'refused' ? `<button class="button small" data-again="${item.n}">Send again</button>` : '',
         item.photo ? `<a href="${picture(item)}" download="${escape(item.photo.name || 'photo')}">Save on this device</a>` : `<a href="${escape(item.url.split('#')[0])}">Open its page</a>`,
-        `<button class="plain danger" data-drop="${item.n}">Discard</button>`,
+        `<button class="plain text-soft" data-drop="${item.n}">Discard</button>`,
       ].join(' ');
       const what = { waiting: 'waits for a signal', sending: 'being sent', asked: 'asked about', refused: 'not taken' }[item.state];
-      const small = item.photo ? `<img class="waiting-photo" src="${picture(item)}" alt="">` : '';
-      return `<li class="${item.state}">${small}<span class="what"><strong>${escape(where || kind)}</strong> <span class="fig">${escape(figures)}</span><span class="soft">${escape(kind)}, ${escape(time)}: ${what}</span>${item.said ? `<span class="said">${escape(item.said)}</span>` : ''}</span><span class="acts">${acts}</span></li>`;
+      const small = item.photo ? `<img class="waiting-photo block w-20 self-start border-2 border-dashed border-dry" src="${picture(item)}" alt="">` : '';
+      return `<li class="${item.state} flex items-baseline gap-4 max-phone:flex-wrap">${small}<span class="min-w-0 flex-1 [overflow-wrap:anywhere]"><strong>${escape(where || kind)}</strong> <span class="font-mono">${escape(figures)}</span><span class="note text-soft">${escape(kind)}, ${escape(time)}: ${what}</span>${item.said ? `<span class="mt-0.5 block text-sm text-danger">${escape(item.said)}</span>` : ''}</span><span class="flex flex-wrap items-baseline gap-3.5 max-phone:basis-full">${acts}</span></li>`;
     });
     const signedOut = state === 'signed-out' ? '<p class="asked">You are signed out on the server: <a href="/sign-in?next=/queue">sign in</a>, and they are sent.</p>' : '';
-    place.innerHTML = rows.length ? `${signedOut}<ul class="history">${rows.join('')}</ul>` : '<p class="lead">Nothing waits: everything kept has been stored.</p>';
+    place.innerHTML = rows.length ? `${signedOut}<ul class="rows">${rows.join('')}</ul>` : '<p class="lead">Nothing waits: everything kept has been stored.</p>';
   };
 
   document.addEventListener('click', async (event) => {

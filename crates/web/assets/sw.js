@@ -86,6 +86,6 @@ async function part(request) {
     const answer = await fetch(request, { signal: AbortSignal.timeout(PATIENCE) });
     if (answer.status < 500) return answer;
   } catch { /* told below */ }
-  const text = '<p class="soft">No signal: what you keep waits on this device, and its verdict comes when it is sent.</p>';
+  const text = '<p class="text-soft">No signal: what you keep waits on this device, and its verdict comes when it is sent.</p>';
   return new Response(text, { headers: { 'content-type': 'text/html; charset=utf-8' } });
 }

@@ -5,6 +5,7 @@ use askama::Template;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use casework::FileError;
+use std::sync::Arc;
 use store::StoreError;
 
 /// A request that cannot be answered as asked.
@@ -122,6 +123,12 @@ pub enum Again {
 
 impl From<StoreError> for Failure {
     fn from(e: StoreError) -> Self {
+        (&e).into()
+    }
+}
+
+impl From<&StoreError> for Failure {
+    fn from(e: &StoreError) -> Self {
         match e {
             StoreError::IdTaken(_) => Self::IdTaken,
             StoreError::Gone => Self::NotFound,
@@ -134,10 +141,23 @@ impl From<StoreError> for Failure {
 
 impl From<FileError> for Failure {
     fn from(e: FileError) -> Self {
+        (&e).into()
+    }
+}
+
+impl From<&FileError> for Failure {
+    fn from(e: &FileError) -> Self {
         match e {
             FileError::NotFound => Self::NotFound,
             FileError::Store(e) => e.into(),
         }
+    }
+}
+
+/// What many waited for and none got.
+impl From<Arc<FileError>> for Failure {
+    fn from(e: Arc<FileError>) -> Self {
+        (&*e).into()
     }
 }
 

@@ -8,6 +8,7 @@ mod auth;
 mod body;
 mod error;
 mod extract;
+mod filters;
 mod pages;
 mod pictures;
 mod places;

@@ -35,6 +35,15 @@ const PLACES: [Place; 9] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, WHY, 
 const WORDS: [(&str, char, Place); 5] =
     [("Section", 's', SECTION), ("Visit", 'v', ROUND), ("Why", 'w', WHY), ("Plan", 'p', PLAN), ("Report", 'r', REPORT)];
 
+/// The places of a practice, beside its jobs.
+pub const PRACTICE: [(&str, &str); 5] = [
+    ("/docket", "Docket"),
+    ("/calendar", "Calendar"),
+    ("/bench", "Bench"),
+    ("/prices", "Prices"),
+    ("/calculator", "Calculator"),
+];
+
 /// A link of the navigation.
 pub struct Link {
     pub name: &'static str,

@@ -28,7 +28,26 @@ const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font
 
 /// Every address.
 pub fn router(app: App) -> Router {
-    let pages = Router::new()
+    let pages = practice()
+        .merge(job())
+        .merge(visit())
+        .merge(judged())
+        .fallback(|| async { Failure::NotFound })
+        .layer(from_fn_with_state(app.clone(), csrf::guard))
+        .layer(DefaultBodyLimit::max(8 * 1024 * 1024));
+    let all = Router::new()
+        .route("/healthz", get(health::alive))
+        .route("/readyz", get(health::ready))
+        .route("/assets/{*path}", get(asset))
+        .route("/sw.js", get(queue::worker))
+        .route("/calendar.ics", get(calendar::feed))
+        .merge(pages);
+    around(all).with_state(app)
+}
+
+/// Who is here, and what all jobs of a practice share.
+fn practice() -> Router<App> {
+    Router::new()
         .route("/", get(docket::home))
         .route("/sign-in", get(sign_in::page).post(sign_in::submit))
         .route("/sign-in/demo", post(sign_in::demo))
@@ -49,10 +68,23 @@ pub fn router(app: App) -> Router {
         .route("/calculator/{op}", get(calculator::page))
         .route("/calculator/{op}/live", get(calculator::live))
         .route("/jobs/new", get(job_form::new).post(job_form::create))
+        .route("/api/calc", post(api::calc))
+}
+
+/// A job and its building.
+fn job() -> Router<App> {
+    Router::new()
         .route("/jobs/{job}", get(section::page))
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
         .route("/jobs/{job}/remove", post(job_form::remove))
         .route("/jobs/{job}/building", get(building::page).post(building::change))
+        .route("/jobs/{job}/history", get(history::page))
+        .route("/jobs/{job}/undo", post(history::undo))
+}
+
+/// What was seen, read and taken on a visit.
+fn visit() -> Router<App> {
+    Router::new()
         .route("/jobs/{job}/findings", get(findings::page).post(findings::tick))
         .route("/jobs/{job}/findings/{finding}", post(findings::keep))
         .route("/jobs/{job}/photos", get(photos::page).post(photo_files::take))
@@ -60,15 +92,6 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
         .route("/jobs/{job}/tests/{test}", post(tests::keep))
-        .route("/jobs/{job}/why", get(why::page).post(why::conclude))
-        .route("/jobs/{job}/plan", get(plan::page))
-        .route("/jobs/{job}/plan/{fix}", post(plan::decide))
-        .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
-        .route("/jobs/{job}/schools/{question}", post(plan::choose))
-        .route("/jobs/{job}/follow-ups", post(follow_ups::put))
-        .route("/jobs/{job}/follow-ups/{follow_up}", get(follow_ups::page).post(follow_ups::keep))
-        .route("/jobs/{job}/history", get(history::page))
-        .route("/jobs/{job}/undo", post(history::undo))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))
         .route("/jobs/{job}/call/suggest", get(call::suggest))
         .route("/jobs/{job}/visits", post(visits::start))
@@ -83,45 +106,47 @@ pub fn router(app: App) -> Router {
         .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
         .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))
         .route("/jobs/{job}/readings/{reading}/correct", get(correct::page).post(correct::submit))
-        .route("/api/calc", post(api::calc))
-        .fallback(|| async { Failure::NotFound })
-        .layer(from_fn_with_state(app.clone(), csrf::guard))
-        .layer(DefaultBodyLimit::max(8 * 1024 * 1024));
+}
+
+/// What is concluded from it, and done about it.
+fn judged() -> Router<App> {
     Router::new()
-        .route("/healthz", get(health::alive))
-        .route("/readyz", get(health::ready))
-        .route("/assets/{*path}", get(asset))
-        .route("/sw.js", get(queue::worker))
-        .route("/calendar.ics", get(calendar::feed))
-        .merge(pages)
-        .layer(
-            ServiceBuilder::new()
-                .layer(SetRequestIdLayer::x_request_id(MakeRequestUuid))
-                .layer(
-                    TraceLayer::new_for_http()
-                        .make_span_with(span)
-                        .on_response(DefaultOnResponse::new().level(tracing::Level::INFO)),
-                )
-                .layer(PropagateRequestIdLayer::x_request_id())
-                .layer(CatchPanicLayer::custom(|_| {
-                    use axum::response::IntoResponse;
-                    Failure::Defect("a handler panicked".into()).into_response()
-                }))
-                .layer(security(header::CONTENT_SECURITY_POLICY, CSP))
-                .layer(security(header::X_FRAME_OPTIONS, "DENY"))
-                .layer(security(header::REFERRER_POLICY, "same-origin"))
-                .layer(security(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
-                .layer(security(HeaderName::from_static("permissions-policy"), "geolocation=(), microphone=()"))
-                .layer(SetResponseHeaderLayer::if_not_present(
-                    header::CACHE_CONTROL,
-                    HeaderValue::from_static("private, no-store"),
-                ))
-                .layer(
-                    CompressionLayer::new()
-                        .compress_when(DefaultPredicate::new().and(NotForContentType::const_new("font/"))),
-                ),
-        )
-        .with_state(app)
+        .route("/jobs/{job}/why", get(why::page).post(why::conclude))
+        .route("/jobs/{job}/plan", get(plan::page))
+        .route("/jobs/{job}/plan/{fix}", post(plan::decide))
+        .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
+        .route("/jobs/{job}/schools/{question}", post(plan::choose))
+        .route("/jobs/{job}/follow-ups", post(follow_ups::put))
+        .route("/jobs/{job}/follow-ups/{follow_up}", get(follow_ups::page).post(follow_ups::keep))
+}
+
+/// What every answer passes: its number, its log line, its headers; a broken handler is answered too.
+fn around(all: Router<App>) -> Router<App> {
+    let kept =
+        SetResponseHeaderLayer::if_not_present(header::CACHE_CONTROL, HeaderValue::from_static("private, no-store"));
+    let packed =
+        CompressionLayer::new().compress_when(DefaultPredicate::new().and(NotForContentType::const_new("font/")));
+    all.layer(
+        ServiceBuilder::new()
+            .layer(SetRequestIdLayer::x_request_id(MakeRequestUuid))
+            .layer(
+                TraceLayer::new_for_http()
+                    .make_span_with(span)
+                    .on_response(DefaultOnResponse::new().level(tracing::Level::INFO)),
+            )
+            .layer(PropagateRequestIdLayer::x_request_id())
+            .layer(CatchPanicLayer::custom(|_| {
+                use axum::response::IntoResponse;
+                Failure::Defect("a handler panicked".into()).into_response()
+            }))
+            .layer(security(header::CONTENT_SECURITY_POLICY, CSP))
+            .layer(security(header::X_FRAME_OPTIONS, "DENY"))
+            .layer(security(header::REFERRER_POLICY, "same-origin"))
+            .layer(security(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
+            .layer(security(HeaderName::from_static("permissions-policy"), "geolocation=(), microphone=()"))
+            .layer(kept)
+            .layer(packed),
+    )
 }
 
 fn security(name: HeaderName, value: &'static str) -> SetResponseHeaderLayer<HeaderValue> {

@@ -3,13 +3,28 @@
 use crate::auth::password::Passwords;
 use crate::pictures::Pictures;
 use crate::turns::Turns;
+use casework::Shelf;
 use sha2::{Digest, Sha256};
+use std::ops::Deref;
+use std::sync::Arc;
 use store::Store;
 
-/// Shared by all requests; holds nothing that changes.
+/// Shared by all requests; holds nothing another process could miss.
 #[derive(Clone)]
-pub struct App {
+pub struct App(Arc<Shared>);
+
+impl Deref for App {
+    type Target = Shared;
+    fn deref(&self) -> &Shared {
+        &self.0
+    }
+}
+
+/// What is shared.
+pub struct Shared {
     pub(crate) store: Store,
+    /// Jobs opened lately.
+    pub(crate) shelf: Shelf,
     pub(crate) csrf_key: [u8; 32],
     pub(crate) passwords: Passwords,
     pub(crate) pictures: Pictures,
@@ -27,14 +42,15 @@ impl App {
     #[must_use]
     pub fn new(store: Store, secret: &str, demo_entry: Option<String>, proxies: usize) -> Self {
         let csrf_key = Sha256::new_with_prefix("gutteral csrf").chain_update(secret).finalize().into();
-        Self {
+        Self(Arc::new(Shared {
             store,
+            shelf: Shelf::new(),
             csrf_key,
             passwords: Passwords::new(),
             pictures: Pictures::new(),
             computing: Turns::beside_pages(),
             demo_entry,
             proxies,
-        }
+        }))
     }
 }

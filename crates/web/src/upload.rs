@@ -34,7 +34,7 @@ impl Upload {
     /// takes, to be held as long as the picture is.
     pub async fn receive(app: &App, parts: &Parts, body: Body, room: &mut Option<Turn>) -> Result<Self, Failure> {
         let known = match super::auth::who::session_secret(&parts.headers) {
-            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now()).await?.is_some(),
+            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now(), None).await?.is_some(),
             None => false,
         };
         if known {

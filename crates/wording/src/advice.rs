@@ -39,12 +39,23 @@ pub struct SpaceLines {
     pub cautions: Vec<&'static Caution>,
 }
 
-/// Everything advised for a space, in words.
+/// Everything advised for a space, in words, each line with its working.
+#[must_use]
 pub fn tell(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice) -> SpaceLines {
+    told(show, building, space, advice, true)
+}
+
+/// The same without the workings: they are most of the writing.
+#[must_use]
+pub fn tell_in_short(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice) -> SpaceLines {
+    told(show, building, space, advice, false)
+}
+
+fn told(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice, work: bool) -> SpaceLines {
     let fed = advice.from_below.as_ref().and_then(|f| from_below(show, building, f));
-    let mut lines: Vec<Line> = fed.into_iter().chain([air(show, building, &advice.air)]).collect();
-    lines.extend(advice.drying.as_ref().and_then(|d| drying(show, building, space, d)));
-    lines.extend(advice.insulation.iter().filter_map(|i| insulation(show, building, i.surface_id, &i.call)));
+    let mut lines: Vec<Line> = fed.into_iter().chain([air(show, building, &advice.air, work)]).collect();
+    lines.extend(advice.drying.as_ref().and_then(|d| drying(show, building, space, d, work)));
+    lines.extend(advice.insulation.iter().filter_map(|i| insulation(show, building, i.surface_id, &i.call, work)));
     let cautions = cautions::cautions(space.kind, &advice.work()).collect();
     SpaceLines { id: space.id, name: space.name.clone(), lines, cautions }
 }
@@ -78,7 +89,7 @@ fn lower_first(text: &str) -> String {
     chars.next().map_or_else(String::new, |c| c.to_lowercase().chain(chars).collect())
 }
 
-fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
+fn air(show: &Show, building: &Building, advice: &AirAdvice, work: bool) -> Line {
     let compared = match advice {
         AirAdvice::NotRead { outdoor_missing: true } => {
             return quiet(
@@ -130,7 +141,7 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice) -> Line {
         head: head.into(),
         text,
         quiet: matches!(compared.call, AirCall::CantTell | AirCall::NotNeeded),
-        working: Some(air_working(show, compared)),
+        working: work.then(|| air_working(show, compared)),
         about: None,
     }
 }
@@ -179,7 +190,7 @@ fn air_working(show: &Show, c: &AirComparison) -> Working {
     }
 }
 
-fn drying(show: &Show, building: &Building, space: &Space, d: &Drying) -> Option<Line> {
+fn drying(show: &Show, building: &Building, space: &Space, d: &Drying, work: bool) -> Option<Line> {
     let target = show.temperature(d.target.dew);
     let why = d.target.surface_id.map_or_else(
         || format!("{RH_CEILING:.0} % RH in the air"),
@@ -208,7 +219,7 @@ fn drying(show: &Show, building: &Building, space: &Space, d: &Drying) -> Option
                 show.water_range(load.low, load.high)
             ),
             quiet: false,
-            working: Some(load_working(show, space, d, load)),
+            working: work.then(|| load_working(show, space, d, load)),
             about: None,
         },
     })
@@ -261,7 +272,7 @@ fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Wo
     }
 }
 
-fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall) -> Option<Line> {
+fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall, work: bool) -> Option<Line> {
     let name = building.surface(id)?.name.clone();
     let low = lower_first(&name);
     let predicted = |n: &DesignNight| (show.temperature_band(n.surface), show.temperature(n.dew.value));
@@ -298,7 +309,7 @@ fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall)
             (n, false, format!("No insulation keeps the {low} dry in this air."), text)
         }
     };
-    let working = Some(night_working(show, night));
+    let working = work.then(|| night_working(show, night));
     Some(Line { head, text: text + weak(night), quiet, working, about: Some(id) })
 }
 

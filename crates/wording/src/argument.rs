@@ -1,8 +1,8 @@
 //! A diagnosis in words, bars and links.
 
 use crate::evidence::{self as words_of, Lead};
-use casework::CaseFile;
 use casework::evidence::{Gathered, Source};
+use casework::{Argued, CaseFile};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
 use notation::Show;
@@ -123,11 +123,11 @@ pub fn percent(share: f64) -> String {
 pub fn argument(
     show: &Show,
     file: &CaseFile,
-    gathered: &Gathered,
-    diagnosis: &Diagnosis,
+    argued: &Argued,
     before: Option<&Diagnosis>,
     wanted: Option<&str>,
 ) -> Argument {
+    let Argued { gathered, diagnosis } = argued;
     let teller = Teller { show, file, gathered };
     let shown = diagnosis.causes.iter().filter(|r| r.share >= WORTH_SAYING).count().max(3);
     let chosen = wanted.filter(|id| diagnosis.cause(id).is_some());

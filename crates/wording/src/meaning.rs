@@ -9,10 +9,11 @@ use chrono::{DateTime, Utc};
 use drawing::DropMark;
 use hygrothermal::quantity::TemperatureAccuracy;
 use judgment::cause::capacity;
-use judgment::picture::picture;
+use judgment::picture::{Picture, picture};
 use notation::Show;
 use notation::unit::{FLOW, RAIN};
 use store::Instrument;
+use uuid::Uuid;
 
 /// What an entry would mean.
 #[derive(Debug, Clone)]
@@ -36,10 +37,38 @@ pub fn meaning(
     (observed, accuracy): (Observed, Option<TemperatureAccuracy>),
     now: DateTime<Utc>,
 ) -> Option<Meaning> {
-    match observed {
+    if !matches!(observed, Observed::Air(_) | Observed::Surface(_)) {
+        return by_itself(show, file, station, instrument, observed);
+    }
+    let reading = supposed(station, instrument, (observed, accuracy), now)?;
+    let air = AirState::of(&reading);
+    let mut all = file.standing.clone();
+    all.push(reading);
+    let picture = picture(&file.building, &all);
+    match station.place {
+        Place::Surface(id) => of_surface(show, file, &picture, id),
+        Place::Space(id) => of_space(show, file, &picture, id, &air?),
+        Place::Outdoors => {
+            let text = "Every space is compared with this air, in absolute terms.".into();
+            let air = air?;
+            Some(Meaning { mark: DropMark::NONE, head: dew_head(show, &air), text, figures: air_figures(show, &air) })
+        }
+    }
+}
+
+/// What is judged without the air beside it.
+fn by_itself(
+    show: &Show,
+    file: &CaseFile,
+    station: &Station,
+    instrument: &Instrument,
+    observed: Observed,
+) -> Option<Meaning> {
+    let plain = |head: String, text: String| Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() };
+    Some(match observed {
         Observed::Wood(value) => {
             let (mark, head, text, figures) = meter::wood(show, &file.limits(), &value);
-            return Some(Meaning { mark, head, text, figures });
+            Meaning { mark, head, text, figures }
         }
         Observed::Relative(shown) => {
             let before = file.before(station.id, |o| matches!(o, Observed::Relative(_)));
@@ -48,73 +77,57 @@ pub fn meaning(
                 _ => None,
             });
             let text = meter::relative(station.id, (instrument.id, shown), before);
-            let head = format!("{} on its own scale", shown.get());
-            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+            plain(format!("{} on its own scale", shown.get()), text)
         }
         Observed::Water(water) => {
             let head = format!("{} collected", show.daily(water.per_day()));
-            let text = against_label(show, file, station, water);
-            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+            plain(head, against_label(show, file, station, water))
         }
         Observed::Airflow(flow) => {
             let volume = file.building.space_of(station.place)?.volume_m3();
             let head = format!("{:.1} air changes an hour", flow * 3600.0 / volume);
-            let text = format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume));
-            return Some(Meaning { mark: DropMark::NONE, head, text, figures: Vec::new() });
+            plain(head, format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume)))
         }
         Observed::Rain(mm) => {
-            let head = format!("{} of rain in two days", RAIN.text(mm, show.units));
             let text = "From five such visits on, the meters’ readings are compared with it: does wetness follow rain?";
-            return Some(Meaning { mark: DropMark::NONE, head, text: text.into(), figures: Vec::new() });
+            plain(format!("{} of rain in two days", RAIN.text(mm, show.units)), text.into())
         }
-        Observed::Note => return None,
-        Observed::Air(_) | Observed::Surface(_) => {}
-    }
-    let reading = supposed(station, instrument, (observed, accuracy), now)?;
-    let air = AirState::of(&reading);
-    let mut all = file.standing.clone();
-    all.push(reading);
-    let picture = picture(&file.building, &all);
-    match station.place {
-        Place::Surface(id) => {
-            let surface = file.building.surface(id)?;
-            let read = picture.surface(id)?.read.as_ref()?;
-            let Some(judged) = &read.judged else {
-                return Some(Meaning {
-                    mark: DropMark::NONE,
-                    head: "No verdict yet.".into(),
-                    text: "Read this space’s air on this visit, and the surface is judged against it.".into(),
-                    figures: Vec::new(),
-                });
-            };
-            let told = verdict::tell(show, surface, read, judged);
-            let margin = judged.margin.map_or_else(String::new, |m| format!(" Margin {}", show.difference_band(m)));
-            let all = verdict::figures(show, read, judged);
-            let figures = all.into_iter().filter(|(label, _)| *label != "Surface").collect();
-            Some(Meaning { mark: told.mark, head: format!("{}{margin}", told.head), text: told.text, figures })
-        }
-        Place::Space(id) => {
-            let space = file.building.space(id)?;
-            let state = picture.space(id)?;
-            let advice = judgment::advice::advise(&file.building, &picture, space, None);
-            let line = advice::tell(show, &file.building, space, &advice).lines.into_iter().next();
-            let air = air?;
-            let worst = state.worst().map(DropMark::from);
-            let lead = worst.map_or_else(String::new, |m| format!("Worst surface here: {}. ", m.word));
-            let advice = line.map_or_else(String::new, |l| format!("{} {}", l.head, l.text));
-            Some(Meaning {
-                mark: worst.unwrap_or(DropMark::NONE),
-                head: dew_head(show, &air),
-                text: lead + &advice,
-                figures: air_figures(show, &air),
-            })
-        }
-        Place::Outdoors => {
-            let air = air?;
-            let text = "Every space is compared with this air, in absolute terms.".into();
-            Some(Meaning { mark: DropMark::NONE, head: dew_head(show, &air), text, figures: air_figures(show, &air) })
-        }
-    }
+        Observed::Note | Observed::Air(_) | Observed::Surface(_) => return None,
+    })
+}
+
+fn of_surface(show: &Show, file: &CaseFile, picture: &Picture, id: Uuid) -> Option<Meaning> {
+    let surface = file.building.surface(id)?;
+    let read = picture.surface(id)?.read.as_ref()?;
+    let Some(judged) = &read.judged else {
+        return Some(Meaning {
+            mark: DropMark::NONE,
+            head: "No verdict yet.".into(),
+            text: "Read this space’s air on this visit, and the surface is judged against it.".into(),
+            figures: Vec::new(),
+        });
+    };
+    let told = verdict::tell(show, surface, read, judged);
+    let margin = judged.margin.map_or_else(String::new, |m| format!(" Margin {}", show.difference_band(m)));
+    let all = verdict::figures(show, read, judged);
+    let figures = all.into_iter().filter(|(label, _)| *label != "Surface").collect();
+    Some(Meaning { mark: told.mark, head: format!("{}{margin}", told.head), text: told.text, figures })
+}
+
+fn of_space(show: &Show, file: &CaseFile, picture: &Picture, id: Uuid, air: &AirState) -> Option<Meaning> {
+    let space = file.building.space(id)?;
+    let state = picture.space(id)?;
+    let advice = judgment::advice::advise(&file.building, picture, space, None);
+    let line = advice::tell_in_short(show, &file.building, space, &advice).lines.into_iter().next();
+    let worst = state.worst().map(DropMark::from);
+    let lead = worst.map_or_else(String::new, |m| format!("Worst surface here: {}. ", m.word));
+    let advice = line.map_or_else(String::new, |l| format!("{} {}", l.head, l.text));
+    Some(Meaning {
+        mark: worst.unwrap_or(DropMark::NONE),
+        head: dew_head(show, air),
+        text: lead + &advice,
+        figures: air_figures(show, air),
+    })
 }
 
 /// What a dehumidifier collected against what its label makes of the air beside it.

@@ -2,6 +2,7 @@
 
 use super::ladder::{Ladder, ladder};
 use super::layout::{Cell, Edge, LABEL_GAP, Layout, NAME_LINE, Rect, SIGNS_PER_LINE, lay_out};
+use super::shape::{felt, head, hull, outline, path, shorten};
 use crate::DropMark;
 use building::reading::AirState;
 use building::{Boundary, Building, Face, Shell, Side};
@@ -196,56 +197,6 @@ impl Drawing {
     }
 }
 
-/// A hull around the cells: flaring sides, rounded bilges, a keel, and a deck beside the cabin.
-fn hull(layout: &Layout) -> String {
-    let Rect { x, .. } = layout.body;
-    let (right, bottom, middle) = (layout.body.right(), layout.body.bottom(), layout.body.middle());
-    let deck = layout.ground - 70.0;
-    // The bilge passes the cells' lower corners with a hand to spare.
-    let turn = |from: f64, out: f64| {
-        let at = |dx: f64| from + out * dx;
-        [(at(54.0), bottom - 20.0), (at(58.0), bottom + 34.0), (at(-90.0), bottom + 36.0)]
-    };
-    let [a, b, c] = turn(x, -1.0);
-    let [d, e, f] = turn(right, 1.0);
-    let (port, starboard) = (x - 58.0, right + 58.0);
-    format!(
-        "M{port} {deck} C{} {} {} {} {} {} L{middle} {} L{} {} C{} {} {} {} {starboard} {deck} Z",
-        a.0,
-        a.1,
-        b.0,
-        b.1,
-        c.0,
-        c.1,
-        bottom + 54.0,
-        f.0,
-        f.1,
-        e.0,
-        e.1,
-        d.0,
-        d.1
-    )
-}
-
-/// Felt laid over the lattice of a round dwelling: a second line outside its walls and roof, and ropes round it.
-fn felt(layout: &Layout) -> Vec<String> {
-    let Some(ring) = layout.ring else { return Vec::new() };
-    let (body, out) = (layout.body, 9.0);
-    let eaves = layout.cells.iter().filter(|c| c.slope > 0.0).map(Cell::eaves).fold(body.y, f64::max);
-    let over = |x: f64, y: f64| format!("{x:.1} {y:.1}");
-    let cover = [over(body.x - out, body.bottom()), over(body.x - out, eaves - 2.0), over(ring.x, ring.y + 2.0)];
-    let mirrored = [
-        over(body.right() + out, body.bottom()),
-        over(body.right() + out, eaves - 2.0),
-        over(ring.right(), ring.y + 2.0),
-    ];
-    let ropes = [0.25, 0.5, 0.75].map(|part| eaves + (body.bottom() - eaves) * part);
-    let rope = |y: f64| {
-        [(body.x - out, body.x), (body.right(), body.right() + out)].map(|(a, b)| format!("M{a} {y} L{b} {y}"))
-    };
-    [cover, mirrored].iter().map(|p| format!("M{}", p.join(" L"))).chain(ropes.into_iter().flat_map(rope)).collect()
-}
-
 /// Where the `i`th small sign below a space's air stands, from the first.
 fn glyph(i: usize) -> (f64, f64) {
     (38.0 * (i % SIGNS_PER_LINE) as f64, NAME_LINE * (i / SIGNS_PER_LINE) as f64)
@@ -298,13 +249,7 @@ fn cell(
     let space = building.space(c.space)?;
     let state = picture.space(c.space)?;
     let (text_x, ladder_x) = c.columns();
-    let Rect { x, y, w, h } = c.rect;
-    let outline = if c.slope > 0.0 {
-        let roof: Vec<String> = layout.slopes_inside(c).iter().map(|(x, y)| format!("{x},{y}")).collect();
-        format!("{x},{} {} {},{}", y + h, roof.join(" "), x + w, y + h)
-    } else {
-        format!("{x},{y} {},{y} {},{} {x},{}", x + w, x + w, y + h, y + h)
-    };
+    let outline = outline(layout, c);
     let air = state.air.as_ref().map(|a| air_text(show, a));
     let said = air.as_ref().map_or_else(|| "air not read".into(), |a| format!("{} {}", a.state, a.dew));
     let ladder = ladder(show, building, state, ladder_x, c.ladder(), chosen);
@@ -344,15 +289,6 @@ fn unread(building: &Building, c: &Cell, x: f64, chosen: Option<Chosen>) -> Vec<
         chosen: chosen == Some(Chosen::Part(s.id)),
     };
     surfaces.map(label).collect()
-}
-
-fn path(points: &[(f64, f64)]) -> String {
-    let steps: Vec<String> = points
-        .iter()
-        .enumerate()
-        .map(|(i, (x, y))| format!("{}{x:.1} {y:.1}", if i == 0 { "M" } else { "L" }))
-        .collect();
-    steps.join(" ")
 }
 
 fn band(
@@ -509,30 +445,4 @@ fn across(layout: &Layout, edge: &Edge) -> Option<ArrowPlace> {
     let (outer, inner) = if edge.face == Face::Ceiling { (over, under) } else { (under, over) };
     let label = (x + 12.0 * side, y - if above.is_some() { 13.0 } else { 10.0 });
     Some(ArrowPlace { outer, inner, label, anchor: if side > 0.0 { "start" } else { "end" } })
-}
-
-fn direction(from: (f64, f64), to: (f64, f64)) -> (f64, f64) {
-    let (dx, dy) = (to.0 - from.0, to.1 - from.1);
-    let length = dx.hypot(dy).max(1e-9);
-    (dx / length, dy / length)
-}
-
-fn shorten(from: (f64, f64), to: (f64, f64), by: f64) -> (f64, f64) {
-    let (dx, dy) = direction(from, to);
-    (to.0 - dx * by, to.1 - dy * by)
-}
-
-/// A triangular head ending at `to`.
-fn head(from: (f64, f64), to: (f64, f64), size: f64) -> String {
-    let (dx, dy) = direction(from, to);
-    let (bx, by) = (to.0 - dx * size * 1.6, to.1 - dy * size * 1.6);
-    format!(
-        "{:.1},{:.1} {:.1},{:.1} {:.1},{:.1}",
-        to.0,
-        to.1,
-        bx - dy * size,
-        by + dx * size,
-        bx + dy * size,
-        by - dx * size
-    )
 }

@@ -3,6 +3,7 @@
 mod draw;
 mod ladder;
 mod layout;
+mod shape;
 
 pub use draw::{Chosen, Drawing, draw};
 

@@ -1,7 +1,7 @@
 //! What happens at the edge: forged, stale, doubled and braked requests, headers, files, and a database that goes away.
 
 use crate::harness::Site;
-use crate::harness::client::{Caller, hidden};
+use crate::harness::client::{Caller, first_choice, hidden};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
@@ -162,7 +162,7 @@ async fn files_name_their_units_and_are_safe_in_a_spreadsheet() {
     let job = caller.job("School archive").await;
     let round = caller.get(&format!("{job}/round")).await.body;
     let (station, id) = (hidden(&round, "station"), Uuid::now_v7().to_string());
-    let instrument = round.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
+    let instrument = first_choice(&round, "instrument");
     let fields = [
         ("id", id.as_str()),
         ("station", &station),

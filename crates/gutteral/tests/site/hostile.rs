@@ -224,7 +224,7 @@ async fn every_form_sent_twice_at_once_is_done_once_and_answered_alike() {
         and what not like 'Opened%' group by 1, 2, 3, 4 having count(*) > 1) d";
     assert_eq!(site.number(twice).await, 0);
     let bench = caller.get("/bench").await.body;
-    let id = hidden(bench.split("class=\"fields bench\"").nth(1).unwrap(), "id");
+    let id = hidden(bench.split("action=\"/bench\"").nth(1).unwrap(), "id");
     let probe = [("id", id.as_str()), ("name", "Twin"), ("air_err", "1"), ("rh_err", "1"), ("surface_err", "1")];
     tokio::join!(caller.post("/bench", &probe), caller.post("/bench", &probe));
     assert_eq!(site.count("instrument where name = 'Twin'").await, 1);

@@ -412,7 +412,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         "svg a[aria-label^='Crawl space']",
         "nav.views a[href*=report]",
         ".findings a",
-        ".photo-strip a",
+        "#side a:has(.shot)",
     ] {
         pages.push(browser.find(css).await.attr("href").await.unwrap().unwrap());
     }

@@ -86,11 +86,11 @@ async fn a_photo_is_added_marked_dragged_to_its_finding_and_stands_in_the_report
     browser.click(".findings a").await;
     browser.shows("Save").await;
     choose(&browser, &file("slab.png", "slab")).await;
-    painted(&browser, ".photo-strip img").await;
+    painted(&browser, "li a .shot img").await;
     assert_eq!(site.count("photo where finding_id is not null and name like 'gutteral-%slab.png'").await, 1);
 
     browser.press("Report").await;
-    painted(&browser, ".report-photos img[alt*='Rim <beside>']").await;
+    painted(&browser, "article li img[alt*='Rim <beside>']").await;
     browser.shows("soft here").await;
     browser.quit().await;
 }
@@ -204,9 +204,9 @@ async fn photos_taken_without_a_signal_wait_in_view_and_arrive_once() {
     wire.set(Mode::Cut);
     choose(&browser, &file("slab.png", "slab")).await;
     browser.shows("1 waiting").await;
-    painted(&browser, ".kept-photo img").await;
+    painted(&browser, ".kept-photos img").await;
     browser.driver.refresh().await.unwrap();
-    painted(&browser, ".kept-photo img").await;
+    painted(&browser, ".kept-photos img").await;
     browser.press("Add a finding here").await;
     browser.place("Photos").await;
     browser.driver.query(By::Css("#photo[multiple]")).first().await.unwrap();

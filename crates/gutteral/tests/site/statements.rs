@@ -31,4 +31,48 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
     assert!(told.iter().all(|(asked, _)| *asked > 0), "nothing was counted: {told:?}");
     assert!(told.iter().all(|(asked, _)| *asked <= MOST), "{told:?}");
     println!("{told:?}");
+    // Looked at again, nothing of the job is read again: who asks comes with how often the job was changed.
+    for page in ["", "/why", "/plan", "/round", "/building", "/photos"].map(|view| format!("{job}{view}")) {
+        caller.get(&page).await;
+        wire.since();
+        assert!(caller.get(&page).await.status.is_success(), "{page}");
+        assert_eq!(wire.since(), 1, "{page}");
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_one_process_changes_every_other_shows_at_once() {
+    let one = Site::start().await;
+    let other = one.through(&one.database).await;
+    let (here, there) = (Caller::signed_in(&one, ENTRY).await, Caller::signed_in(&other, ENTRY).await);
+    let job = here.job("Mill keeper").await;
+    let (findings, id) = (format!("{job}/findings"), Uuid::now_v7().to_string());
+    for _ in 0..2 {
+        assert!(!there.get(&findings).await.body.contains(&id));
+    }
+    here.post(&findings, &[("id", id.as_str()), ("what", "smell_gas")]).await;
+    assert!(there.get(&findings).await.body.contains(&id), "a finding");
+    let rename = [("name", "Miller’s house"), ("climate", "cold"), ("design", "-12C")];
+    here.post(&format!("{job}/edit"), &rename).await;
+    assert!(there.get(&job).await.body.contains("Miller’s house"), "the job itself");
+    // What all jobs of the practice share.
+    let name = one.text("select name from instrument order by name limit 1").await;
+    let before = there.get(&format!("{job}/round")).await.body;
+    one.run(&format!("update instrument set name = 'Borrowed one' where name = '{name}'")).await;
+    let after = there.get(&format!("{job}/round")).await.body;
+    assert!(!before.contains("Borrowed one") && after.contains("Borrowed one"), "an instrument");
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_table_of_a_practice_counts_its_changes() {
+    let site = Site::start().await;
+    // What no page of a job shows.
+    let apart = "'session', 'calendar_feed', 'photo_file', 'practice_change', 'revision'";
+    let uncounted = format!(
+        "select coalesce(string_agg(c.table_name || ' ' || act, ', '), '') from information_schema.columns c, \
+         unnest(array['insert', 'update', 'delete']) act \
+         where c.column_name = 'practice_id' and c.table_schema = 'public' and c.table_name not in ({apart}) \
+         and not exists (select from pg_trigger where tgrelid = c.table_name::regclass and tgname = 'revise_' || act)"
+    );
+    assert_eq!(site.text(&uncounted).await, "");
 }

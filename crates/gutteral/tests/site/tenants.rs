@@ -1,7 +1,7 @@
 //! Two practices in one database, and the walls between them.
 
 use crate::harness::Site;
-use crate::harness::client::{Caller, hidden, link};
+use crate::harness::client::{Caller, first_choice, hidden, link};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
 use uuid::Uuid;
@@ -20,7 +20,7 @@ async fn no_address_of_one_practice_shows_or_changes_anything_of_another() {
     let place = link(&section, "at=");
     let round = owner.get(&format!("{job}/round")).await.body;
     let station = hidden(&round, "station");
-    let instrument = round.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
+    let instrument = first_choice(&round, "instrument");
     let reading = link(&owner.get(&place).await.body, "/correct");
     let follow_up = link(&owner.get(&format!("{job}/plan")).await.body, "/follow-ups/");
     let (name, id) = (("line", "out 9 72"), Uuid::now_v7().to_string());

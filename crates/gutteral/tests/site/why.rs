@@ -18,7 +18,16 @@ async fn each_demo_job_shows_its_own_cause_and_no_other() {
         ("School archive", "Water from a known event leads."),
     ] {
         let page = caller.get(&format!("{}/why", caller.job(job).await)).await.body;
-        let head = page.split("class=\"said\"><strong>").nth(1).unwrap().split("</strong>").next().unwrap();
+        let head = page
+            .split("id=\"said\"")
+            .nth(1)
+            .unwrap()
+            .split("<strong>")
+            .nth(1)
+            .unwrap()
+            .split("</strong>")
+            .next()
+            .unwrap();
         assert_eq!(head, said, "{job}");
     }
 }
@@ -49,7 +58,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     assert!(browser.text(".causes .chosen").await.contains("Roof runoff and surface water at the foundation"));
     browser.shows("Water that stands at the wall goes through it.").await;
     // Each piece leads to where it was found; any cause can be looked at.
-    browser.click(".lines .from a[href*='findings?at=']").await;
+    browser.click("section[aria-labelledby=said] a[href*='findings?at=']").await;
     browser.shows("How bad").await;
     browser.press("Why").await;
     browser.press("Groundwater").await;
@@ -59,7 +68,7 @@ async fn what_is_known_moves_the_ranking_at_once_and_another_conclusion_needs_it
     // A test recorded elsewhere speaks here at once.
     browser.press("Start it").await;
     browser.shows("Start a test").await;
-    let offer = "//details[contains(@class,'offer')][contains(., 'Level on a straightedge')]";
+    let offer = "//details[contains(., 'Level on a straightedge')]";
     let find = async |path: String| browser.driver.query(By::XPath(path)).first().await.unwrap();
     find(format!("{offer}/summary")).await.click().await.unwrap();
     find(format!("{offer}//button")).await.click().await.unwrap();
@@ -256,7 +265,8 @@ async fn a_conclusion_from_before_survives_the_change_of_schema_and_can_still_be
              'after', (r -> 'after') - 'id' - 'space_id')) from jsonb_array_elements(rows) r) \
              where rows @> '[{\"table\": \"conclusion\"}]'; \
              alter table change enable trigger append_only; drop table practice_change; \
-             drop table brake; create table sign_in_failure (id uuid primary key, who text not null, at timestamptz not null); \
+             drop table brake; drop table revision; drop function revise() cascade; \
+             drop function signed_in(text, timestamptz, uuid); create table sign_in_failure (id uuid primary key, who text not null, at timestamptz not null); \
              delete from seaql_migrations where version >= 'm20261124_000012'",
         )
         .await;

@@ -15,6 +15,7 @@ mod m20261124_000012_rain_and_places;
 mod m20261128_000013_practice_change;
 mod m20261128_000014_walls;
 mod m20261128_000015_signed_in;
+mod m20261128_000016_revision;
 
 use sea_orm_migration::prelude::*;
 
@@ -39,6 +40,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261128_000013_practice_change::Migration),
             Box::new(m20261128_000014_walls::Migration),
             Box::new(m20261128_000015_signed_in::Migration),
+            Box::new(m20261128_000016_revision::Migration),
         ]
     }
 }

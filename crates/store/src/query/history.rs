@@ -9,8 +9,8 @@ use crate::scope::Scope;
 use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
 use sea_orm::sea_query::{Expr, OnConflict};
 use sea_orm::{
-    ActiveModelTrait, ColumnTrait, Condition, ConnectionTrait, EntityTrait, Iden, IntoActiveModel, Iterable,
-    PrimaryKeyTrait, QueryFilter, QueryOrder, QuerySelect, Select, Statement,
+    ActiveModelTrait, ColumnTrait, ConnectionTrait, EntityTrait, Iden, IntoActiveModel, Iterable, PrimaryKeyTrait,
+    QueryFilter, QueryOrder, QuerySelect, Select, Statement,
 };
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -244,26 +244,6 @@ impl Scope {
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), asked, values);
         let rows = self.txn.query_all_raw(asked).await?;
         rows.iter().map(|r| Ok((r.try_get("", "row")?, r.try_get("", "change")?))).collect()
-    }
-
-    /// The latest change of any of these tables that can be taken back: neither an undoing, nor undone, nor the opening of
-    /// the job.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn last_undoable(&self, job: Uuid, tables: &[&str]) -> Result<Option<Change>, StoreError> {
-        let about = tables.iter().fold(Condition::any(), |any, table| {
-            any.add(Expr::cust_with_values("rows @> $1", [json!([{ "table": table }])]))
-        });
-        let undone =
-            "not exists (select from change u where u.practice_id = change.practice_id and u.undoes = change.id)";
-        let open = self
-            .of_job(job)
-            .filter(about)
-            .filter(change::Column::Undoes.is_null())
-            .filter(change::Column::Id.ne(job))
-            .filter(Expr::cust(undone));
-        open.one(&self.txn).await?.map(|r| told(r, |_| false)).transpose()
     }
 
     fn of_job(&self, job: Uuid) -> Select<change::Entity> {

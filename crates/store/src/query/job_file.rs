@@ -1,12 +1,13 @@
 //! A job with everything on it, in one statement, and its readings in another.
 
 use super::calls::{CallSheet, sheet};
+use super::history::RESTORABLE_DAYS;
 use super::instruments::corrected_at;
 use super::jobs::Job;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
 use crate::entity::{
-    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, photo, plan_figure, plan_step,
+    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, photo, plan_figure, plan_step, practice,
     practice_school, price, salt_check, school, skip, space, station, surface, test_run, visit,
 };
 use crate::error::StoreError;
@@ -15,14 +16,15 @@ use crate::record::{
 };
 use crate::scope::Scope;
 use building::Building;
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{ConnectionTrait, Statement};
+use serde::Deserialize;
 use serde::de::DeserializeOwned;
 use std::collections::{BTreeMap, HashMap};
 use uuid::Uuid;
 
 /// How much of a job is loaded: each depth holds what those before it do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Depth {
     /// The building, its visits, what was read, found, tested and photographed.
     Visit,
@@ -67,7 +69,34 @@ pub struct JobRecords {
     pub book: PriceBook,
     /// Approaches the practice works by, question and school.
     pub practice_schools: BTreeMap<String, String>,
+    /// Its IANA time zone: whose days are meant.
+    pub time_zone: String,
+    /// For each kind of thing, the latest act on it that can still be undone.
+    pub undoable: Vec<Undoable>,
 }
+
+/// The latest act on a kind of thing that can still be undone: neither an undoing, nor undone, nor the opening of the job.
+#[derive(Debug, Clone, Deserialize)]
+pub struct Undoable {
+    /// The kind of thing, by its table.
+    pub table: String,
+    /// The act.
+    pub id: Uuid,
+    /// Who.
+    pub by: Uuid,
+    /// When.
+    pub at: DateTime<Utc>,
+    /// In words.
+    pub what: String,
+}
+
+/// The latest act on each table. An act that changed rows of several stands for each of them.
+const UNDOABLE: &str = "select 'undoable', json_agg(t)::text from (
+    select distinct on (r.t) r.t as table, c.id, c.consultant_id as by, c.at, c.what
+    from change c cross join lateral (select e->>'table' as t from jsonb_array_elements(c.rows) e) r
+    where c.practice_id = $1 and c.job_id = $2 and c.undoes is null and c.id <> $2 and c.at > $3
+      and not exists (select from change u where u.practice_id = c.practice_id and u.undoes = c.id)
+    order by r.t, c.at desc, c.id desc) t";
 
 /// A part of a job: the table, which of its rows, in which order, and from which depth on.
 struct Part {
@@ -111,7 +140,7 @@ const PARTS: [Part; 20] = [
     part("school", Of::Standing, "id", Depth::Visit),
     part("follow_up", Of::Standing, "due_on", Depth::Plan),
     part("price", Of::Practice, "item", Depth::Plan),
-    part("practice", Of::Practice, "name", Depth::Plan),
+    part("practice", Of::Practice, "name", Depth::Visit),
     part("practice_school", Of::Practice, "question", Depth::Visit),
 ];
 
@@ -133,7 +162,7 @@ fn statement(depth: Depth) -> String {
         "select 'people', json_agg(json_build_array(t.id, t.name))::text from consultant t where t.practice_id = $1";
     let mut all = vec![job.to_owned()];
     all.extend(PARTS.iter().filter(|p| p.from <= depth).map(rows));
-    all.push(people.to_owned());
+    all.extend([people.to_owned(), UNDOABLE.to_owned()]);
     all.join(" union all ")
 }
 
@@ -154,18 +183,14 @@ impl Parts {
     }
 }
 
-#[derive(serde::Deserialize)]
-struct Currency {
-    currency: String,
-}
-
 impl Scope {
     /// A job with everything on it; `None` when there is no such job.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer or a row cannot be read.
     pub async fn job_file(&self, id: Uuid, depth: Depth) -> Result<Option<JobRecords>, StoreError> {
-        let values = [self.practice.into(), id.into()];
+        let now = Utc::now();
+        let values = [self.practice.into(), id.into(), (now - TimeDelta::days(RESTORABLE_DAYS)).into()];
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), statement(depth), values);
         let mut parts = HashMap::new();
         for row in self.txn.query_all_raw(asked).await? {
@@ -177,7 +202,7 @@ impl Scope {
         let Some(job) = parts.rows::<job::Model>("job")?.pop() else { return Ok(None) };
         // The longest table by far: as rows, not as text.
         let readings = records(self.readings_of(id).all(&self.txn).await?)?;
-        read(&parts, job.try_into()?, readings, Utc::now()).map(Some)
+        read(&parts, job.try_into()?, readings, now).map(Some)
     }
 }
 
@@ -187,7 +212,8 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
     let checks: Vec<SaltCheck> = parts.records::<salt_check::Model, _>("salt_check")?;
     corrected_at(&mut instruments, &checks, now);
     let prices = parts.rows::<price::Model>("price")?;
-    let currency = parts.rows::<Currency>("practice")?.pop().map(|p| p.currency).unwrap_or_default();
+    let practice: Option<practice::Model> = parts.rows("practice")?.pop();
+    let practice = practice.ok_or_else(|| StoreError::Corrupt("a job without a practice".into()))?;
     let schools = parts.rows::<practice_school::Model>("practice_school")?;
     Ok(JobRecords {
         job,
@@ -209,8 +235,10 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
             schools: parts.records::<school::Model, _>("school")?,
             follow_ups: parts.records::<follow_up::Model, _>("follow_up")?,
         },
-        book: PriceBook { currency, cents: prices.into_iter().map(|r| (r.item, r.cents)).collect() },
+        book: PriceBook { currency: practice.currency, cents: prices.into_iter().map(|r| (r.item, r.cents)).collect() },
         practice_schools: schools.into_iter().map(|r| (r.question, r.choice)).collect(),
+        time_zone: practice.time_zone,
+        undoable: parts.rows("undoable")?,
     })
 }
 

@@ -42,6 +42,17 @@ pub struct SignedIn {
     pub theme: String,
     /// Approaches their practice works by, question and school.
     pub schools: BTreeMap<String, String>,
+    /// Of the job asked about.
+    pub revision: Revision,
+}
+
+/// How often a job, and what all jobs of its practice share, were changed. It means nothing but by being the same or another:
+/// what is read of the job after it was asked is at least as new, and good for as long as it holds. Of a job that is not
+/// there it says nothing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct Revision {
+    job: i64,
+    practice: i64,
 }
 
 /// A consultant to create.
@@ -114,16 +125,22 @@ impl Store {
         Ok(scope)
     }
 
-    /// Who holds this session secret, if it is still good. Renewed when half its time is gone.
+    /// Who holds this session secret, if it is still good, and the revision of the job they ask about. The session is renewed
+    /// when half its time is gone.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn signed_in(&self, secret: &str, now: DateTime<Utc>) -> Result<Option<SignedIn>, StoreError> {
+    pub async fn signed_in(
+        &self,
+        secret: &str,
+        now: DateTime<Utc>,
+        about: Option<Uuid>,
+    ) -> Result<Option<SignedIn>, StoreError> {
         let key = hash(secret);
         let asked = Statement::from_sql_and_values(
             self.db.get_database_backend(),
-            "select * from signed_in($1, $2)",
-            [key.clone().into(), now.into()],
+            "select * from signed_in($1, $2, $3)",
+            [key.clone().into(), now.into(), about.into()],
         );
         let Some(row) = self.db.query_one_raw(asked).await? else { return Ok(None) };
         let who = SignedIn {
@@ -136,6 +153,10 @@ impl Store {
             theme: row.try_get("", "theme")?,
             schools: serde_json::from_value(row.try_get("", "schools")?)
                 .map_err(|e| StoreError::Corrupt(e.to_string()))?,
+            revision: Revision {
+                job: row.try_get::<Option<i64>>("", "job_made")?.unwrap_or_default(),
+                practice: row.try_get::<Option<i64>>("", "practice_made")?.unwrap_or_default(),
+            },
         };
         let expires: DateTime<Utc> = row.try_get("", "expires_at")?;
         if expires - now < Duration::days(SESSION_DAYS / 2) {

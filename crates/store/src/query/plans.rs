@@ -29,31 +29,7 @@ pub struct PlanRows {
     pub follow_ups: Vec<FollowUpRecord>,
 }
 
-macro_rules! rows {
-    ($self:ident, $module:ident, $job:ident) => {
-        $module::Entity::find()
-            .filter($module::Column::PracticeId.eq($self.practice))
-            .filter($module::Column::JobId.eq($job))
-            .filter($module::Column::RemovedAt.is_null())
-    };
-}
-
 impl Scope {
-    /// What was decided about a job's plan.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn plan_rows(&self, job: Uuid) -> Result<PlanRows, StoreError> {
-        Ok(PlanRows {
-            steps: records(rows!(self, plan_step, job).all(&self.txn).await?)?,
-            figures: records(rows!(self, plan_figure, job).all(&self.txn).await?)?,
-            schools: records(rows!(self, school, job).all(&self.txn).await?)?,
-            follow_ups: records(
-                rows!(self, follow_up, job).order_by_asc(follow_up::Column::DueOn).all(&self.txn).await?,
-            )?,
-        })
-    }
-
     /// Keeps what was decided about a step.
     ///
     /// # Errors

@@ -6,10 +6,13 @@ use crate::token::Token;
 use axum::extract::FromRequestParts;
 use axum::http::{HeaderMap, Method, request::Parts};
 use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
+use casework::{CaseFile, InView};
 use judgment::limits::Limits;
 use notation::Show;
 use notation::Units;
-use store::{Scope, SignedIn};
+use std::sync::Arc;
+use store::{Depth, Scope, SignedIn};
+use uuid::Uuid;
 
 const COOKIE: &str = "gutteral_session";
 
@@ -20,13 +23,30 @@ pub struct Who {
     pub token: Token,
     /// The address they asked for.
     pub here: String,
+    /// The job in that address.
+    about: Option<Uuid>,
     app: App,
+}
+
+/// The job an address is about.
+fn job_in(path: &str) -> Option<Uuid> {
+    path.strip_prefix("/jobs/")?.split('/').next()?.parse().ok()
 }
 
 impl Who {
     /// Begins a transaction in this consultant's practice.
     pub async fn scope(&self) -> Result<Scope, Failure> {
         Ok(self.app.store.practice(self.person.practice_id).await?)
+    }
+
+    /// The job in the address as it stands, to be looked at; what is decided about it is decided in a scope.
+    pub async fn file(&self, job: Uuid, view: impl Into<InView>, depth: Depth) -> Result<Arc<CaseFile>, Failure> {
+        if self.about != Some(job) {
+            // An address may be written in more ways than one: whose revision is not known is read.
+            return Ok(CaseFile::load(&self.scope().await?, job, view.into(), depth).await?.into());
+        }
+        let (store, practice, revision) = (&self.app.store, self.person.practice_id, self.person.revision);
+        Ok(self.app.shelf.file(store, practice, (job, revision), view.into(), depth).await?)
     }
 
     pub fn units(&self) -> Units {
@@ -48,8 +68,9 @@ impl FromRequestParts<App> for Who {
     type Rejection = Failure;
 
     async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, Failure> {
+        let about = job_in(parts.uri.path());
         let person = match session_secret(&parts.headers) {
-            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now()).await?,
+            Some(secret) => app.store.signed_in(&secret, chrono::Utc::now(), about).await?,
             None => None,
         };
         let here = parts.uri.path_and_query().map_or("/", |p| p.as_str()).to_owned();
@@ -57,7 +78,7 @@ impl FromRequestParts<App> for Who {
             Some(person) => {
                 let token = parts.extensions.get::<Token>().cloned();
                 let token = token.ok_or_else(|| Failure::Defect("a page outside the guard of forms".into()))?;
-                Ok(Self { person, token, here, app: app.clone() })
+                Ok(Self { person, token, here, about, app: app.clone() })
             }
             None if parts.method == Method::GET => Err(Failure::SignIn { next: here }),
             None => Err(Failure::SignedOut),

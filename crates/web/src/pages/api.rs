@@ -58,7 +58,7 @@ pub async fn calc(State(app): State<App>, from: Address, headers: HeaderMap, bod
         Err((status, message)) => return Ok(refused(status, &message)),
     };
     let person = match who::session_secret(&headers) {
-        Some(secret) => app.store.signed_in(&secret, Utc::now()).await?,
+        Some(secret) => app.store.signed_in(&secret, Utc::now(), None).await?,
         None => None,
     };
     let (key, most) = match person {

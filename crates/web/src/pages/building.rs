@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::filters;
 use crate::places::SECTION;
 use crate::view::at::At;
 use crate::view::last_change::{LastChange, last_change};
@@ -308,23 +309,13 @@ fn pick(building: &Building, view: &View, units: Units) -> Option<(Pick, Fields)
 
 /// The building with what is picked beside it.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
+    let page = who.file(job, InView::Latest, Depth::Visit).await?;
     // What was removed meanwhile is not an error: the whole building is shown instead.
     let (pick, form) = pick(&page.building, &view, who.units()).unwrap_or((Pick::Nothing, Fields::default()));
-    let last = last_change(&who, &scope, &page, TABLES).await?;
-    Ok(show(&who, page, pick, form, Vec::new(), last).into_response())
+    Ok(show(&who, &page, pick, form, Vec::new()).into_response())
 }
 
-#[allow(clippy::too_many_arguments, reason = "one page, assembled from its parts")]
-fn show(
-    who: &Who,
-    page: CaseFile,
-    pick: Pick,
-    form: Fields,
-    errors: Vec<EditError>,
-    last: Option<LastChange>,
-) -> BuildingPage {
+fn show(who: &Who, page: &CaseFile, pick: Pick, form: Fields, errors: Vec<EditError>) -> BuildingPage {
     let show: Show = who.show();
     let chosen = match &pick {
         Pick::Space(id) | Pick::Boundary(id) | Pick::Surface(id) => *id,
@@ -350,17 +341,17 @@ fn show(
     let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
     BuildingPage {
         frame: Frame::new(who),
-        job: JobFrame::new(&page, SECTION),
+        job: JobFrame::new(page, SECTION),
         drawing,
         base: format!("/jobs/{}/building?", page.job.id),
         pick,
         form,
         errors,
         stations: page.building.stations.iter().map(row).collect(),
-        last,
+        last: last_change(who, page, TABLES),
         act_id: Uuid::now_v7(),
         units,
-        building: page.building,
+        building: page.building.clone(),
     }
 }
 
@@ -495,8 +486,7 @@ pub async fn change(
                 "surface" => Pick::Surface(there),
                 _ => Pick::Nothing,
             };
-            let last = last_change(&who, &scope, &page, TABLES).await?;
-            let again = show(&who, page, pick, form, errors, last);
+            let again = show(&who, &page, pick, form, errors);
             Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
         }
     }

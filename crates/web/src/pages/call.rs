@@ -11,7 +11,7 @@ use askama_web::WebTemplate;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points};
-use casework::{CaseFile, InView};
+use casework::InView;
 use chrono::Datelike;
 use judgment::cautions::LOCAL_CODE;
 use notation::Units;
@@ -170,10 +170,9 @@ struct Loaded {
 }
 
 async fn load(who: &Who, job: Uuid) -> Result<Loaded, Failure> {
-    let scope = who.scope().await?;
-    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
-    let last = last_change(who, &scope, &file, &["call_sheet"]).await?;
-    Ok(Loaded { job: JobFrame::new(&file, CALL), sheet: file.call, last })
+    let file = who.file(job, InView::Latest, Depth::Argument).await?;
+    let last = last_change(who, &file, &["call_sheet"]);
+    Ok(Loaded { job: JobFrame::new(&file, CALL), sheet: file.call.clone(), last })
 }
 
 /// The sheet as last kept.

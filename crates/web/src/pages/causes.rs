@@ -31,6 +31,13 @@ struct CauseTable {
     speaks_against: Vec<Row>,
 }
 
+impl CauseTable {
+    /// Its rows under their heads.
+    fn tables(&self) -> [(&'static str, &[Row]); 2] {
+        [("Evidence for", &self.speaks_for), ("Evidence against", &self.speaks_against)]
+    }
+}
+
 struct Row {
     words: String,
     why: &'static str,

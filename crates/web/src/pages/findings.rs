@@ -23,7 +23,7 @@ use notation::Show;
 use notation::Units;
 use notation::unit;
 use serde::Deserialize;
-use store::{Act, Depth, FindingRecord, Photo, Scope};
+use store::{Act, Depth, FindingRecord, Photo};
 use uuid::Uuid;
 use wording::picture::{Shown, shown};
 use wording::places as spot;
@@ -204,17 +204,12 @@ pub fn weighed<'a>(all: impl Iterator<Item = &'a FindingRecord>) -> Vec<&'a Find
     all
 }
 
-async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
-    Ok(CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?)
-}
-
 /// The list, what was found, and the finding being placed.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let seen = match view.at {
-        Some(id) => seen(&scope, job, Shared::Finding, id).await?,
+        Some(id) => seen(&who.scope().await?, job, Shared::Finding, id).await?,
         None => String::new(),
     };
     let editing = loaded.findings.iter().find(|r| view.at == Some(r.id)).and_then(|row| {
@@ -232,7 +227,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     });
     let spot = Spot::parse(&loaded.building, &view.place).unwrap_or_default();
     let place = spot.id().map(|id| (id.to_string(), spot.name(&loaded.building).to_owned()));
-    let mut page = view_of(&who, &scope, &loaded, editing, view.search).await?;
+    let mut page = view_of(&who, &loaded, editing, view.search);
     page.place = place;
     Ok(page.into_response())
 }
@@ -255,13 +250,7 @@ fn editing(show: &Show, row: &FindingRecord, known: &'static Finding, form: Edit
     }
 }
 
-async fn view_of(
-    who: &Who,
-    scope: &Scope,
-    loaded: &CaseFile,
-    mut editing: Option<Editing>,
-    search: String,
-) -> Result<FindingsPage, Failure> {
+fn view_of(who: &Who, loaded: &CaseFile, mut editing: Option<Editing>, search: String) -> FindingsPage {
     let show = who.show();
     let CaseFile { job, building, absent, photos, .. } = loaded;
     let rows = weighed(loaded.findings.iter());
@@ -290,7 +279,7 @@ async fn view_of(
         (w.words(), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
     });
     let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
-    Ok(FindingsPage {
+    FindingsPage {
         frame: Frame::of(who, loaded),
         groups: groups.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         found: there.into_iter().map(|r| found(&show, building, r, photos)).collect(),
@@ -298,19 +287,19 @@ async fn view_of(
         editing,
         places: spot::choices(building),
         severities: SEVERITIES,
-        last: last_change(who, scope, loaded, &["finding"]).await?,
+        last: last_change(who, loaded, &["finding"]),
         undo_id: Uuid::now_v7(),
         search,
         place: None,
         job: JobFrame::new(loaded, FINDINGS),
         local_code: LOCAL_CODE,
-    })
+    }
 }
 
 /// Ticks a finding: clear, of the whole building until it is placed.
 pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -> Result<Redirect, Failure> {
     let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let known = finding(&form.what).ok_or_else(|| Failure::BadForm("what was found".into()))?;
     let spot = Spot::parse(&loaded.building, &form.place).unwrap_or_default();
     let at = moment(&form.at, Utc::now());
@@ -403,7 +392,7 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let act_id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("id of a change".into()))?;
     let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     // Sent again because the answer never arrived: it is done, whatever happened since.
     if scope.acted(job, act_id).await? {
         return Ok(Redirect::to(&format!("/jobs/{job}/findings")).into_response());
@@ -414,7 +403,7 @@ pub async fn keep(
         Ok(parsed) => parsed,
         Err(errors) => {
             let editing = Some(editing(&who.show(), &row, known, form, errors));
-            let again = view_of(&who, &scope, &loaded, editing, String::new()).await?;
+            let again = view_of(&who, &loaded, editing, String::new());
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
@@ -422,7 +411,7 @@ pub async fn keep(
     if let Some(conflict) = between(&who, &scope, job, (Shared::Finding, id), asked).await? {
         let mut editing = editing(&who.show(), &row, known, form, Errors::default());
         editing.conflict = Some(conflict);
-        let again = view_of(&who, &scope, &loaded, Some(editing), String::new()).await?;
+        let again = view_of(&who, &loaded, Some(editing), String::new());
         return Ok((StatusCode::CONFLICT, again).into_response());
     }
     let now = moment(&form.at, Utc::now());

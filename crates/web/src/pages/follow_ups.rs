@@ -18,7 +18,7 @@ use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::FollowUpState;
-use store::{Act, Depth, FollowUpRecord, Scope};
+use store::{Act, Depth, FollowUpRecord};
 use uuid::Uuid;
 
 /// Longest reason, characters.
@@ -85,7 +85,7 @@ pub fn rows(all: &[FollowUpRecord], today: NaiveDate) -> Vec<Row> {
 }
 
 /// What the plan asks for and nobody has put on the calendar.
-pub fn proposed(planned: &Planned<'_>, today: NaiveDate) -> Vec<Proposed> {
+pub fn proposed(planned: Planned<'_>, today: NaiveDate) -> Vec<Proposed> {
     missing(planned)
         .filter_map(|f| {
             let due = next(f, today, today, planned.file.job.climate)?;
@@ -94,7 +94,7 @@ pub fn proposed(planned: &Planned<'_>, today: NaiveDate) -> Vec<Proposed> {
         .collect()
 }
 
-fn missing(planned: &Planned<'_>) -> impl Iterator<Item = &'static FollowUp> {
+fn missing(planned: Planned<'_>) -> impl Iterator<Item = &'static FollowUp> {
     let situation = planned.situation();
     let there = |f: &FollowUp| planned.file.decided.follow_ups.iter().any(|r| r.what == f.id);
     let all: Vec<&'static FollowUp> = follow_ups().iter().filter(|f| f.belongs(&situation) && !there(f)).collect();
@@ -137,10 +137,10 @@ pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Resu
     }
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let now = Utc::now();
-    let planned = Planned::of(&page, &who.show(), now);
+    let planned = page.planned();
     let today = who.show().today(now);
     let owner = (job, who.person.consultant_id);
-    let rows: Vec<FollowUpRecord> = missing(&planned)
+    let rows: Vec<FollowUpRecord> = missing(planned)
         .filter_map(|f| Some(row_of(f, owner, today, next(f, today, today, page.job.climate)?, now)))
         .collect();
     let act =
@@ -176,18 +176,16 @@ pub async fn page(
     Path((job, id)): Path<(Uuid, Uuid)>,
     Query(view): Query<View>,
 ) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    Ok(view_of(&who, &scope, (job, id), view.back).await?.into_response())
+    let file = who.file(job, InView::Latest, Depth::Plan).await?;
+    Ok(view_of(&who, &file, id, view.back)?.into_response())
 }
 
-async fn view_of(who: &Who, scope: &Scope, (job, id): (Uuid, Uuid), back: String) -> Result<FollowUpPage, Failure> {
-    let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
-    let visit = scope.visits(job).await?.first().map(|v| v.id.to_string());
-    let kept = scope.plan_rows(job).await?.follow_ups.into_iter().find(|f| f.id == id).ok_or(Failure::NotFound)?;
-    let row = rows(std::slice::from_ref(&kept), who.show().today(Utc::now())).pop().ok_or(Failure::NotFound)?;
+fn view_of(who: &Who, file: &CaseFile, id: Uuid, back: String) -> Result<FollowUpPage, Failure> {
+    let kept = file.decided.follow_ups.iter().find(|f| f.id == id).ok_or(Failure::NotFound)?;
+    let row = rows(std::slice::from_ref(kept), who.show().today(Utc::now())).pop().ok_or(Failure::NotFound)?;
     Ok(FollowUpPage {
-        frame: Frame::new(who),
-        job: JobFrame { id: job.to_string(), name: found.name, visit, here: PLAN },
+        frame: Frame::of(who, file),
+        job: JobFrame::new(file, PLAN),
         rhythm: follow_up(&kept.what).map(FollowUp::rhythm).unwrap_or_default(),
         due_on: row.due_on.to_string(),
         row,
@@ -221,12 +219,11 @@ pub async fn keep(
     let scope = who.scope().await?;
     // Two who end the same one do so one after the other.
     scope.hold_job(job).await?;
-    let found = scope.job(job).await?.ok_or(Failure::NotFound)?;
     if scope.acted(job, act_id).await? {
         return Ok(Redirect::to(&back).into_response());
     }
-    let kept = scope.plan_rows(job).await?;
-    let row = kept.follow_ups.iter().find(|f| f.id == id).cloned().ok_or(Failure::NotFound)?;
+    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
+    let row = file.decided.follow_ups.iter().find(|f| f.id == id).cloned().ok_or(Failure::NotFound)?;
     let now = Utc::now();
     let today = who.show().today(now);
     let reason = field("reason").to_owned();
@@ -249,7 +246,7 @@ pub async fn keep(
         _ => None,
     };
     if said.is_some() {
-        let mut again = view_of(&who, &scope, (job, id), field("back").to_owned()).await?;
+        let mut again = view_of(&who, &file, id, field("back").to_owned())?;
         (again.error, again.reason, again.due_on) = (said, reason, field("due_on").to_owned());
         let status =
             if row.state == FollowUpState::Open { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::CONFLICT };
@@ -259,7 +256,7 @@ pub async fn keep(
     let changed = match act {
         FollowUpAct::Done => {
             let begun = row.begun_on;
-            let again = follow_up(&row.what).and_then(|f| Some((f, next(f, begun, today, found.climate)?)));
+            let again = follow_up(&row.what).and_then(|f| Some((f, next(f, begun, today, file.job.climate)?)));
             let owner = (job, who.person.consultant_id);
             let again = again.map(|(f, due)| row_of(f, owner, begun, due, now));
             let done = FollowUpRecord { state: FollowUpState::Done, reason, ..row };

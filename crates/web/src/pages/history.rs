@@ -9,7 +9,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
-use casework::{CaseFile, InView};
+use casework::InView;
 use chrono::{DateTime, Utc};
 use serde::Deserialize;
 use store::{Act, Depth, RESTORABLE_DAYS, Undone};
@@ -57,7 +57,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 
 async fn show(who: &Who, job: Uuid, page: usize, refused: Option<String>) -> Result<HistoryPage, Failure> {
     let scope = who.scope().await?;
-    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
+    let loaded = who.file(job, InView::Latest, Depth::Argument).await?;
     let names = &loaded.people;
     let name = |id: &Uuid| names.get(id).cloned().unwrap_or_default();
     let (shown, now) = (who.show(), Utc::now());

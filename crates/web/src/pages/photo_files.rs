@@ -3,7 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::pages::photos::{LONGEST_NOTE, NewPhoto, gallery, load};
+use crate::pages::photos::{LONGEST_NOTE, NewPhoto, PhotosPage, gallery};
 use crate::pages::preferences::local;
 use crate::state::App;
 use crate::upload::Upload;
@@ -11,9 +11,11 @@ use axum::Extension;
 use axum::extract::State;
 use axum::http::{HeaderMap, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
+use casework::{CaseFile, InView};
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use notation::Show;
 use photograph::{Format, Photograph, Taken};
+use store::Depth;
 use store::{Act, Photo, PhotoSize, Visit};
 use uuid::Uuid;
 use wording::picture::Subject;
@@ -30,7 +32,7 @@ pub async fn take(
     let Extension(sent) = sent.ok_or_else(|| Failure::BadForm("no picture".into()))?;
     let id: Uuid = sent.text("id").parse().map_err(|_| Failure::BadForm("id of a picture".into()))?;
     let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let own = format!("/jobs/{job}/");
     let next = Some(local(sent.text("next"))).filter(|next| next.starts_with(&own));
     let next = next.map_or_else(|| format!("{own}photos"), str::to_owned);
@@ -40,14 +42,7 @@ pub async fn take(
     }
     // Reading the picture takes its time: nothing of the database is held meanwhile.
     drop(scope);
-    let length = sent.text("note").chars().count();
-    let refused = if loaded.photos.len() >= MOST_PHOTOS {
-        Some(format!("This job has {MOST_PHOTOS} pictures, the most there can be: remove some first."))
-    } else if length > LONGEST_NOTE {
-        Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."))
-    } else {
-        None
-    };
+    let refused = refused(&loaded, &sent);
     let read = match refused {
         Some(why) => Err(why),
         None => app.pictures.read(sent.file.clone()).await?.map_err(|e| e.to_string()),
@@ -55,17 +50,13 @@ pub async fn take(
     let picture = match read {
         Ok(picture) => picture,
         Err(why) => {
-            let scope = who.scope().await?;
-            let error = Some(if sent.name.is_empty() { why } else { format!("{}: {why}", sent.name) });
-            let (place, note) = (sent.text("place").to_owned(), sent.text("note").to_owned());
-            let upload = NewPhoto { id: Uuid::now_v7(), place, note, error };
-            let again = gallery(&who, &scope, loaded, upload).await?;
+            let again = again(&who, job, &sent, why).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
     let now = casework::entry::moment(sent.text("at"), Utc::now());
     let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     if scope.acted(job, id).await? {
         return Ok(Redirect::to(&next).into_response());
     }
@@ -97,6 +88,26 @@ pub async fn take(
     scope.add_photo(&act, row, files).await?;
     scope.commit().await?;
     Ok(Redirect::to(&next).into_response())
+}
+
+/// Why a picture is not taken, before it is looked at.
+fn refused(loaded: &CaseFile, sent: &Upload) -> Option<String> {
+    let length = sent.text("note").chars().count();
+    if loaded.photos.len() >= MOST_PHOTOS {
+        Some(format!("This job has {MOST_PHOTOS} pictures, the most there can be: remove some first."))
+    } else if length > LONGEST_NOTE {
+        Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."))
+    } else {
+        None
+    }
+}
+
+/// The pictures with the form as it was sent, and what is wrong with it.
+async fn again(who: &Who, job: Uuid, sent: &Upload, why: String) -> Result<PhotosPage, Failure> {
+    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
+    let error = Some(if sent.name.is_empty() { why } else { format!("{}: {why}", sent.name) });
+    let (place, note) = (sent.text("place").to_owned(), sent.text("note").to_owned());
+    Ok(gallery(who, &loaded, NewPhoto { id: Uuid::now_v7(), place, note, error }))
 }
 
 /// The camera's moment where it makes sense, else when it was sent.

@@ -20,7 +20,7 @@ use notation::Show;
 use photograph::{LONGEST_WORDS, MOST_BYTES, Mark};
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, Depth, FindingRecord, Photo, Scope, Visit};
+use store::{Act, Depth, FindingRecord, Photo, Visit};
 use uuid::Uuid;
 use wording::picture::{Shown, Subject, shown};
 use wording::places as spot;
@@ -130,21 +130,16 @@ pub struct View {
     place: String,
 }
 
-pub async fn load(scope: &Scope, job: Uuid) -> Result<CaseFile, Failure> {
-    Ok(CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?)
-}
-
 /// All pictures of a job.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<PhotosPage, Failure> {
-    let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let upload = NewPhoto { id: Uuid::now_v7(), place: view.place, ..NewPhoto::default() };
-    gallery(&who, &scope, loaded, upload).await
+    Ok(gallery(&who, &loaded, upload))
 }
 
-pub async fn gallery(who: &Who, scope: &Scope, loaded: CaseFile, upload: NewPhoto) -> Result<PhotosPage, Failure> {
+pub fn gallery(who: &Who, loaded: &CaseFile, upload: NewPhoto) -> PhotosPage {
     let show = who.show();
-    let CaseFile { building, findings, photos, .. } = &loaded;
+    let CaseFile { building, findings, photos, .. } = loaded;
     let mut count: HashMap<Option<Uuid>, usize> = HashMap::new();
     photos.iter().for_each(|p| *count.entry(Subject::of(p).id()).or_default() += 1);
     let target = |id: Option<Uuid>, name: String| Target {
@@ -178,17 +173,17 @@ pub async fn gallery(who: &Who, scope: &Scope, loaded: CaseFile, upload: NewPhot
         ("Findings", found.collect()),
         ("Neither", vec![target(None, "The whole building".into())]),
     ];
-    Ok(PhotosPage {
-        frame: Frame::of(who, &loaded),
-        job: JobFrame::new(&loaded, PHOTOS),
+    PhotosPage {
+        frame: Frame::of(who, loaded),
+        job: JobFrame::new(loaded, PHOTOS),
         groups,
         targets: targets.into_iter().filter(|(_, list)| !list.is_empty()).collect(),
         choices: choices(&loaded.building, &loaded.findings),
         upload,
-        last: last_change(who, scope, &loaded, &["photo"]).await?,
+        last: last_change(who, loaded, &["photo"]),
         undo_id: Uuid::now_v7(),
         most_mb: MOST_BYTES / 1024 / 1024,
-    })
+    }
 }
 
 fn choices(building: &Building, findings: &[FindingRecord]) -> Choices {
@@ -203,23 +198,22 @@ fn choices(building: &Building, findings: &[FindingRecord]) -> Choices {
 
 /// One picture, to look at, to describe and to mark.
 pub async fn one(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let row = loaded.photos.iter().find(|p| p.id == id).cloned().ok_or(Failure::NotFound)?;
     let form = PhotoForm {
         place: Subject::of(&row).id().map(|id| id.to_string()).unwrap_or_default(),
         visit: row.visit_id.map(|id| id.to_string()).unwrap_or_default(),
         note: row.note.clone(),
         marks: row.marks.to_string(),
-        seen: seen(&scope, job, Shared::Photo, id).await?,
+        seen: seen(&who.scope().await?, job, Shared::Photo, id).await?,
         ..PhotoForm::default()
     };
-    Ok(view_of(&who, loaded, &row, form, Vec::new()).into_response())
+    Ok(view_of(&who, &loaded, &row, form, Vec::new()).into_response())
 }
 
 fn view_of(
     who: &Who,
-    loaded: CaseFile,
+    loaded: &CaseFile,
     row: &Photo,
     form: PhotoForm,
     errors: Vec<(&'static str, String)>,
@@ -231,7 +225,7 @@ fn view_of(
     let named = |(i, v): (usize, &Visit)| (v.id.to_string(), visit_name(&show, &loaded.visits, i));
     let visits = loaded.visits.iter().enumerate().map(named);
     PhotoPage {
-        frame: Frame::of(who, &loaded),
+        frame: Frame::of(who, loaded),
         photo: shown(&show, &loaded.building, &loaded.findings, row),
         facts: facts(&show, row),
         form,
@@ -243,7 +237,7 @@ fn view_of(
         previous: href(at.checked_sub(1)),
         next: href(Some(at + 1)),
         longest_words: LONGEST_WORDS,
-        job: JobFrame::new(&loaded, PHOTOS),
+        job: JobFrame::new(loaded, PHOTOS),
     }
 }
 
@@ -271,7 +265,7 @@ pub async fn keep(
 ) -> Result<Response, Failure> {
     let act_id: Uuid = form.id.parse().map_err(|_| Failure::BadForm("id of a change".into()))?;
     let scope = who.scope().await?;
-    let loaded = load(&scope, job).await?;
+    let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let all = Redirect::to(&format!("/jobs/{job}/photos"));
     // Sent again because the answer never arrived: it is done, whatever happened since.
     if scope.acted(job, act_id).await? {
@@ -282,13 +276,13 @@ pub async fn keep(
     let (changed, what) = match parse(&form, &loaded, &row) {
         Ok(changed) => changed,
         Err(errors) => {
-            let again = view_of(&who, loaded, &row, form, errors);
+            let again = view_of(&who, &loaded, &row, form, errors);
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
     let asked = Seen { change: &form.seen, overwrite: &form.keep_anyway };
     if let Some(conflict) = between(&who, &scope, job, (Shared::Photo, id), asked).await? {
-        let mut again = view_of(&who, loaded, &row, form, Vec::new());
+        let mut again = view_of(&who, &loaded, &row, form, Vec::new());
         again.conflict = Some(conflict);
         return Ok((StatusCode::CONFLICT, again).into_response());
     }

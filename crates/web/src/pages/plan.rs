@@ -12,13 +12,13 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::plan::Planned;
 use casework::{CaseFile, InView};
-use chrono::Utc;
+use chrono::{NaiveDate, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::plan::{Stage, fix, question, size};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, ChosenSchool, Depth, PracticeAct, Scope, Setting, StepDecision, TypedFigure, plan_row_id};
+use store::{Act, ChosenSchool, Depth, PracticeAct, Setting, StepDecision, TypedFigure, plan_row_id};
 use uuid::Uuid;
 use wording::plan::{
     PhaseRows, QuestionRow, RefusedRow, StageRow, StepDetail, detail, fix_name, headline, kind_of, phases,
@@ -115,20 +115,11 @@ pub struct View {
 
 /// The plan.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
-    let planned = Planned::of(&page, &who.show(), Utc::now());
-    Ok(view_of(&who, &scope, &planned, view.step, Wrong::default()).await?.into_response())
+    let file = who.file(job, InView::Latest, Depth::Plan).await?;
+    Ok(view_of(&who, file.planned(), view.step, Wrong::default()).into_response())
 }
 
-#[allow(clippy::too_many_arguments, reason = "everything a page is made of, at the one place that makes it")]
-async fn view_of(
-    who: &Who,
-    scope: &Scope,
-    planned: &Planned<'_>,
-    wanted: Option<String>,
-    wrong: Wrong,
-) -> Result<PlanPage, Failure> {
+fn view_of(who: &Who, planned: Planned<'_>, wanted: Option<String>, wrong: Wrong) -> PlanPage {
     let show = who.show();
     let page = planned.file;
     let undone = |s: &&judgment::plan::Step| planned.decided(&s.fix.id).is_none_or(|d| d.done_on.is_none());
@@ -144,11 +135,16 @@ async fn view_of(
     let (stages, total) = stages(planned);
     let gone = page.decided.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
     let name = |id: &str| fix(id).map(|f| f.name.as_str());
-    Ok(PlanPage {
+    PlanPage {
         frame: Frame::of(who, page),
         headline: headline(planned),
         whose: whose(planned),
-        next: planned.diagnosis.next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| t.test.name.as_str()),
+        next: planned
+            .diagnosis()
+            .next_tests
+            .first()
+            .filter(|_| planned.causes.is_empty())
+            .map(|t| t.test.name.as_str()),
         flags: planned.gathered.case.flags().map(|f| f.text.as_str()).collect(),
         phases: phases(planned, chosen.map(|s| s.fix.id.as_str())),
         left_out: gone
@@ -168,11 +164,11 @@ async fn view_of(
         questions: planned.asked().iter().map(|(q, b)| question_row(&show, planned, q, b.as_ref(), by)).collect(),
         follow_ups: super::follow_ups::rows(&page.decided.follow_ups, show.today(Utc::now())),
         proposed: super::follow_ups::proposed(planned, show.today(Utc::now())),
-        last: last_change(who, scope, page, &TABLES).await?,
+        last: last_change(who, page, &TABLES),
         job: JobFrame::new(page, PLAN),
         wrong,
         local_code: LOCAL_CODE,
-    })
+    }
 }
 
 building::kinds! {
@@ -215,6 +211,51 @@ impl Decision {
             _ => Ok(reason.to_owned()),
         }
     }
+
+    /// Changes a decision, and says what was done; a step that is still closed is not done.
+    fn change(
+        &self,
+        row: &mut StepDecision,
+        name: &str,
+        closed: Option<&judgment::plan::Step>,
+        today: NaiveDate,
+    ) -> Result<String, String> {
+        match self.act {
+            StepAct::Stage => {
+                let stage = Stage::from_id(&self.stage).ok_or("Choose when it is to be done.")?;
+                row.stage = Some(stage.id().to_owned());
+                Ok(format!("{}: {name}", stage.words()))
+            }
+            StepAct::Done => {
+                if let Some(step) = closed {
+                    return Err(format!("It is still closed: {}. A measurement opens it.", step.needs()));
+                }
+                row.done_on = Some(today);
+                Ok(format!("Done: {name}"))
+            }
+            StepAct::Undone => {
+                row.done_on = None;
+                Ok(format!("Not done after all: {name}"))
+            }
+            StepAct::LeaveOut => {
+                row.left_out = self.reason("Say why it is left out: the reason goes into the report.")?;
+                Ok(format!("Left out: {name}"))
+            }
+            StepAct::TakeBack => {
+                row.left_out = String::new();
+                Ok(format!("Back in the plan: {name}"))
+            }
+            StepAct::Override => {
+                let wanted = "Say why it may go on without the measurement: the reason goes into the report.";
+                row.override_reason = self.reason(wanted)?;
+                Ok(format!("Overridden without the measurement: {name}"))
+            }
+            StepAct::Withdraw => {
+                row.override_reason = String::new();
+                Ok(format!("Waits for its measurement again: {name}"))
+            }
+        }
+    }
 }
 
 /// Decides about a step: its stage, that it is done, that it is left out or overridden, each with its reason.
@@ -229,7 +270,7 @@ pub async fn decide(
         return Err(Failure::NotFound);
     }
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
-    let planned = Planned::of(&page, &who.show(), Utc::now());
+    let planned = page.planned();
     let step = planned.plan.step(&id);
     let now = Utc::now();
     let mut row = planned.decided(&id).cloned().unwrap_or_else(|| StepDecision {
@@ -245,45 +286,7 @@ pub async fn decide(
         removed: false,
     });
     let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
-    let today = who.show().today(now);
-    let changed = match form.act {
-        StepAct::Stage => match Stage::from_id(&form.stage) {
-            Some(stage) => {
-                row.stage = Some(stage.id().to_owned());
-                Ok(format!("{}: {}", stage.words(), known.name))
-            }
-            None => Err("Choose when it is to be done.".to_owned()),
-        },
-        StepAct::Done => match closed {
-            Some(s) => Err(format!("It is still closed: {}. A measurement opens it.", s.needs())),
-            None => {
-                row.done_on = Some(today);
-                Ok(format!("Done: {}", known.name))
-            }
-        },
-        StepAct::Undone => {
-            row.done_on = None;
-            Ok(format!("Not done after all: {}", known.name))
-        }
-        StepAct::LeaveOut => form.reason("Say why it is left out: the reason goes into the report.").map(|reason| {
-            row.left_out = reason;
-            format!("Left out: {}", known.name)
-        }),
-        StepAct::TakeBack => {
-            row.left_out = String::new();
-            Ok(format!("Back in the plan: {}", known.name))
-        }
-        StepAct::Override => form
-            .reason("Say why it may go on without the measurement: the reason goes into the report.")
-            .map(|reason| {
-                row.override_reason = reason;
-                format!("Overridden without the measurement: {}", known.name)
-            }),
-        StepAct::Withdraw => {
-            row.override_reason = String::new();
-            Ok(format!("Waits for its measurement again: {}", known.name))
-        }
-    };
+    let changed = form.change(&mut row, &known.name, closed, who.show().today(now));
     let what = match changed {
         Ok(what) => what,
         Err(said) => {
@@ -292,7 +295,7 @@ pub async fn decide(
                 ("act".to_owned(), form.act.id().to_owned()),
             ]);
             let wrong = Wrong::said(&id, said, &typed);
-            let again = view_of(&who, &scope, &planned, Some(id), wrong).await?;
+            let again = view_of(&who, planned, Some(id), wrong);
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
         }
     };
@@ -313,7 +316,7 @@ pub async fn figures(
     let act_id: Uuid = fields.get("id").and_then(|id| id.parse().ok()).ok_or_else(|| Failure::BadForm("id".into()))?;
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
-    let planned = Planned::of(&page, &who.show(), Utc::now());
+    let planned = page.planned();
     let show = who.show();
     let now = Utc::now();
     let sizing = size(&planned.site(), known);
@@ -358,7 +361,7 @@ pub async fn figures(
     }
     if wrong.fields.values().any(|(_, e)| !e.is_empty()) {
         wrong.said = "Something needs changing. What you typed is kept.".into();
-        let again = view_of(&who, &scope, &planned, Some(id), wrong).await?;
+        let again = view_of(&who, planned, Some(id), wrong);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
     let said = if told.is_empty() { "as the job knows".to_owned() } else { told.join(", ") };
@@ -420,11 +423,10 @@ pub async fn choose(
         Some(_) => None,
     };
     let (Some(school), None) = (school, &said) else {
-        let planned = Planned::of(&page, &who.show(), now);
         let typed =
             HashMap::from([("reason".to_owned(), form.reason.clone()), ("choice".to_owned(), form.choice.clone())]);
         let wrong = Wrong::said(&id, said.unwrap_or_default(), &typed);
-        let again = view_of(&who, &scope, &planned, None, wrong).await?;
+        let again = view_of(&who, page.planned(), None, wrong);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     };
     let row = ChosenSchool {

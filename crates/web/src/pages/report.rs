@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
+use crate::filters;
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::section::{WorstRow, all_advice, worst_first};
 use crate::pages::tests::{self, Run};
@@ -16,7 +17,6 @@ use axum::response::Redirect;
 use building::Place;
 use building::reading::{AirState, Reading};
 use casework::evidence::during;
-use casework::plan::Planned;
 use casework::{CaseFile, InView};
 use drawing::DropMark;
 use drawing::section::{Drawing, draw};
@@ -93,8 +93,8 @@ struct InstrumentRow {
 
 /// The report of the latest visit with readings; a job without a visit begins with one.
 pub async fn latest(who: Who, Path(job): Path<Uuid>) -> Result<Redirect, Failure> {
-    let file = CaseFile::load(&who.scope().await?, job, InView::Latest, Depth::Visit).await?;
-    Ok(Redirect::to(&match file.visit {
+    let file = who.file(job, InView::Latest, Depth::Visit).await?;
+    Ok(Redirect::to(&match &file.visit {
         Some(visit) => report_of(job, visit.id),
         None => ROUND.of(&job.to_string()),
     }))
@@ -102,8 +102,7 @@ pub async fn latest(who: Who, Path(job): Path<Uuid>) -> Result<Redirect, Failure
 
 /// The report of a visit.
 pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<ReportPage, Failure> {
-    let scope = who.scope().await?;
-    let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
+    let page = who.file(job, InView::Visit(visit), Depth::Plan).await?;
     let show = who.show();
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
     let by = page.people.get(&row.consultant_id).cloned().unwrap_or_default();
@@ -113,12 +112,12 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let taken = page.photos.iter().filter(|p| p.visit_id == Some(visit));
     let causes = why::of_visit(&show, &page);
     let advice = all_advice(&show, &page);
-    let planned = Planned::of(&page, &show, chrono::Utc::now());
+    let planned = page.planned();
     let chose = |q: &str| {
         let row = page.decided.schools.iter().find(|s| s.question == q)?;
         Some((page.people.get(&row.updated_by).cloned().unwrap_or_default(), row.reason.clone()))
     };
-    let plan = PlanReport::of(&show, &planned, chose);
+    let plan = PlanReport::of(&show, planned, chose);
     let mut cautions: Vec<&'static str> = Vec::new();
     for text in advice.iter().flat_map(|a| &a.cautions).map(|c| c.text.as_str()).chain(plan.cautions.iter().copied()) {
         if !cautions.contains(&text) {

@@ -20,6 +20,7 @@ use casework::{CaseFile, InView};
 use hygrothermal::wood::{Species, species};
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
+use std::sync::Arc;
 use store::{Depth, Instrument, Kept, NewReading, Visit};
 use uuid::Uuid;
 use wording::instrument::{expired, salt_check};
@@ -80,9 +81,29 @@ impl RoundPage {
         format!("/jobs/{}/round?at={}", self.job.id, self.station.id)
     }
 
+    /// Address of the next station; of this one where there is none.
+    fn onward(&self) -> String {
+        format!("/jobs/{}/round?at={}", self.job.id, self.station.next.unwrap_or(self.station.id))
+    }
+
     /// Whether its visit is still to be started, by a form that waits on the device.
     fn ahead(&self) -> bool {
         self.ahead
+    }
+
+    /// What the first figure is.
+    fn asks(&self) -> String {
+        match self.method {
+            Method::Wood => "as the pin meter shows, %".into(),
+            Method::Relative => "as the meter shows".into(),
+            Method::Infrared => format!("as the spot shows, {}", self.unit),
+            Method::Contact => format!("surface, {}", self.unit),
+            Method::Water => "liters collected".into(),
+            Method::Airflow => format!("airflow, {}", self.flow_unit),
+            Method::Rain => format!("rain of the two days before, {}", self.rain_unit),
+            Method::Air => format!("air, {}", self.unit),
+            Method::Note => "note".into(),
+        }
     }
 
     /// Whether the reading has two figures.
@@ -185,7 +206,13 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(at): Query<At>) -> Resu
     if at.ahead.is_some() && page.open_visit().is_none() {
         let (job_id, consultant_id) = (page.job.id, who.person.consultant_id);
         let started_at = chrono::Utc::now();
-        page.look_ahead(Visit { id: Uuid::now_v7(), job_id, consultant_id, started_at, ended_at: None });
+        Arc::make_mut(&mut page).look_ahead(Visit {
+            id: Uuid::now_v7(),
+            job_id,
+            consultant_id,
+            started_at,
+            ended_at: None,
+        });
     }
     let Some(visit) = page.open_visit().cloned() else {
         return Ok(visits::start_page(&who, &page).into_response());
@@ -301,8 +328,8 @@ pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<Reading
 }
 
 /// The job with its open visit in view.
-pub async fn open(who: &Who, job: Uuid) -> Result<CaseFile, Failure> {
-    Ok(CaseFile::load(&who.scope().await?, job, InView::Open, Depth::Argument).await?)
+pub async fn open(who: &Who, job: Uuid) -> Result<Arc<CaseFile>, Failure> {
+    who.file(job, InView::Open, Depth::Argument).await
 }
 
 fn chosen<'a>(page: &'a CaseFile, form: &ReadingForm) -> Option<(&'a Station, &'a Instrument)> {
@@ -337,7 +364,8 @@ fn meaning(
 pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<ReadingForm>) -> Result<Response, Failure> {
     let mut page = open(&who, job).await?;
     // Read a while ago without a signal: corrected as its instrument was then.
-    page.instruments = who.scope().await?.instruments_at(entry::moment(&form.at, chrono::Utc::now())).await?;
+    Arc::make_mut(&mut page).instruments =
+        who.scope().await?.instruments_at(entry::moment(&form.at, chrono::Utc::now())).await?;
     let visit = page.open_visit().cloned();
     let (Some((station, instrument)), Ok(id)) = (chosen(&page, &form), form.id.parse::<Uuid>()) else {
         return Err(Failure::BadForm("station, instrument or id of a reading".into()));

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
+use crate::filters;
 use crate::pages::findings::{self, Found, weighed};
 use crate::pages::tests::{self, Run};
 use crate::places::SECTION;
@@ -162,8 +163,7 @@ pub struct View {
 
 /// The section.
 pub async fn page(who: Who, Path(id): Path<Uuid>, Query(view): Query<View>) -> Result<SectionPage, Failure> {
-    let scope = who.scope().await?;
-    let page = CaseFile::load(&scope, id, view.visit.into(), Depth::Visit).await?;
+    let page = who.file(id, view.visit, Depth::Visit).await?;
     let show = who.show();
     let shell = page.job.structure.shell();
     let findings = weighed(during(&page.findings, page.visit.as_ref()));
@@ -284,7 +284,9 @@ fn whole(show: &Show, page: &CaseFile) -> Whole {
         format!("Of {} {surfaces} read: {}.", worst.len(), said.join(", "))
     };
     let (dry, worst) = worst.into_iter().partition(|w| w.mark.symbol == "dry");
-    Whole { sentence, worst, dry, advice: all_advice(show, page), read: page.visit_rows().next().is_some() }
+    let in_short = |s| part(|| advice::tell_in_short(show, &page.building, s, &page.advice(s)));
+    let advice = page.building.spaces.iter().filter_map(in_short).collect();
+    Whole { sentence, worst, dry, advice, read: page.visit_rows().next().is_some() }
 }
 
 fn row_line(show: &Show, page: &CaseFile, air: &AirState) -> String {

@@ -17,6 +17,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::Station;
 use building::entry::{Line, LineError, complete, name_on_line, parse_line};
 use serde::Deserialize;
+use std::sync::Arc;
 use store::{Instrument, Kept, NewReading};
 use uuid::Uuid;
 
@@ -53,7 +54,10 @@ struct Ready {
 /// What a line would do.
 pub async fn preview(who: Who, Path(job): Path<Uuid>, Query(form): Query<LineForm>) -> Result<LinePart, Failure> {
     let mut page = open(&who, job).await?;
-    let rows = usual_instrument(&page).cloned().map(|i| read(&who, &mut page, &i, &form.line).0).unwrap_or_default();
+    let rows = usual_instrument(&page)
+        .cloned()
+        .map(|i| read(&who, Arc::make_mut(&mut page), &i, &form.line).0)
+        .unwrap_or_default();
     Ok(LinePart { rows })
 }
 
@@ -159,7 +163,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<LineForm>) -
         return Err(Failure::VisitFinished);
     };
     let instrument = usual_instrument(&page).cloned().ok_or_else(|| Failure::BadForm("no instrument".into()))?;
-    let (rows, ready) = read(&who, &mut page, &instrument, &form.line);
+    let (rows, ready) = read(&who, Arc::make_mut(&mut page), &instrument, &form.line);
     let doubted = ready.iter().any(|r| !r.asked.is_empty()) && form.keep_anyway.as_ref() != Some(&form.line);
     if rows.is_empty() || rows.iter().any(|r| !r.good) || doubted {
         page = open(&who, job).await?; // as stored, without what the line supposed

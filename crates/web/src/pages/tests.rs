@@ -129,7 +129,7 @@ pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) 
 
 async fn view(who: &Who, scope: &Scope, job: Uuid, refused: Option<Refused>) -> Result<TestsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
-    let page = CaseFile::load(scope, job, InView::Latest, Depth::Visit).await?;
+    let page = who.file(job, InView::Latest, Depth::Visit).await?;
     let building = &page.building;
     let (done, running): (Vec<&TestRun>, Vec<&TestRun>) = page.tests.iter().partition(|r| r.result.is_some());
     let told = |rows: Vec<&TestRun>| rows.iter().map(|r| run(&show, building, r, now)).collect::<Vec<_>>();

@@ -10,17 +10,16 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
-use casework::evidence::{AsOf, Gathered, gather};
 use casework::{CaseFile, InView};
 use chrono::Utc;
 use drawing::DropMark;
 use hygrothermal::surface::Verdict;
-use judgment::cause::{Diagnosis, causes, diagnose};
+use judgment::cause::causes;
 use judgment::cautions::LOCAL_CODE;
 use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
-use store::{Act, Conclusion, Depth, NewConclusion, Scope};
+use store::{Act, Conclusion, Depth, NewConclusion};
 use uuid::Uuid;
 use wording::argument::{Argument, Cause, argument, cause_name};
 
@@ -107,24 +106,9 @@ impl ConclusionForm {
     }
 }
 
-/// A job's evidence on its visit in view and on the one before.
-struct Loaded {
-    page: CaseFile,
-    now: Gathered,
-    before: Option<(Diagnosis, String)>,
-}
-
-async fn load(who: &Who, scope: &Scope, job: Uuid, place: Option<Uuid>) -> Result<Loaded, Failure> {
-    let page = CaseFile::load(scope, job, InView::Latest, Depth::Argument).await?;
-    if place.is_some_and(|id| page.building.space(id).is_none()) {
-        return Err(Failure::NotFound);
-    }
-    let now = Utc::now();
-    let before = page.visit_before().map(|earlier| {
-        let day = earlier.visit.as_ref().map(|v| who.show().day(v.started_at)).unwrap_or_default();
-        (diagnose(&gather(&earlier, place, AsOf::Visit, now).case), day)
-    });
-    Ok(Loaded { now: gather(&page, place, AsOf::Visit, now), page, before })
+/// The job, where the place is one of its own.
+fn within(file: &CaseFile, place: Option<Uuid>) -> Result<(), Failure> {
+    if place.is_some_and(|id| file.building.space(id).is_none()) { Err(Failure::NotFound) } else { Ok(()) }
 }
 
 /// What a report says of the causes.
@@ -135,7 +119,6 @@ pub struct Told {
     pub places: Vec<PlaceTold>,
     /// What the consultant concluded: a place, or nothing for the whole building, and the words.
     pub own: Vec<(String, String)>,
-    pub diagnosis: Diagnosis,
 }
 
 /// What is said of one place.
@@ -147,20 +130,13 @@ pub struct PlaceTold {
 
 /// The argument for the whole building and for each wet place, with the conclusions drawn from it.
 pub fn of_visit(show: &Show, page: &CaseFile) -> Told {
-    let now = Utc::now();
-    let of = |space: Option<Uuid>| {
-        let gathered = gather(page, space, AsOf::Visit, now);
-        let diagnosis = diagnose(&gathered.case);
-        (argument(show, page, &gathered, &diagnosis, None, None), diagnosis)
-    };
+    let of = |space: Option<Uuid>| argument(show, page, &page.argued(space), None, None);
     let wet = page.building.spaces.iter().filter_map(|s| {
         let worst = page.picture.space(s.id)?.worst().filter(|v| *v != Verdict::Dry)?;
-        Some(PlaceTold { name: s.name.clone(), mark: DropMark::from(worst), head: of(Some(s.id)).0.head })
+        Some(PlaceTold { name: s.name.clone(), mark: DropMark::from(worst), head: of(Some(s.id)).head })
     });
-    let (argument, diagnosis) = of(None);
     Told {
-        argument,
-        diagnosis,
+        argument: of(None),
         places: wet.collect(),
         own: standing(page).map(|(row, place)| (place.unwrap_or_default(), concluded(row))).collect(),
     }
@@ -185,22 +161,17 @@ fn concluded(row: &Conclusion) -> String {
 
 /// The argument.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let loaded = load(&who, &scope, job, view.place).await?;
-    Ok(view_of(&who, &scope, loaded, &view, None).await?.into_response())
+    let file = who.file(job, InView::Latest, Depth::Argument).await?;
+    within(&file, view.place)?;
+    Ok(view_of(&who, &file, &view, None).into_response())
 }
 
-async fn view_of(
-    who: &Who,
-    scope: &Scope,
-    loaded: Loaded,
-    view: &View,
-    typed: Option<ConclusionForm>,
-) -> Result<WhyPage, Failure> {
-    let Loaded { page, now, before } = loaded;
+fn view_of(who: &Who, page: &CaseFile, view: &View, typed: Option<ConclusionForm>) -> WhyPage {
     let job = page.job.id;
-    let diagnosis = diagnose(&now.case);
-    let shown = argument(&who.show(), &page, &now, &diagnosis, before.as_ref().map(|(d, _)| d), view.cause.as_deref());
+    let now = page.argued(view.place);
+    let before = page.visit_before().map(|earlier| earlier.argued(view.place));
+    let since = page.visit_before().and_then(|f| f.visit.as_ref()).map(|v| who.show().day(v.started_at));
+    let shown = argument(&who.show(), page, &now, before.as_ref().map(|b| &b.diagnosis), view.cause.as_deref());
     let of = |id: Option<Uuid>| page.conclusions.iter().find(|r| r.space_id == id);
     let tab = |id: Option<Uuid>, name: &str| Tab {
         href: address(job, id),
@@ -221,23 +192,23 @@ async fn view_of(
         on: form.causes.contains(&c.id.as_str()),
     };
     let in_view = |t: &Tick| t.on || shown.causes.iter().any(|c| c.id == t.id);
-    let (ticks, other_ticks) = diagnosis.causes.iter().map(|r| tick(r.cause)).partition(in_view);
-    Ok(WhyPage {
-        frame: Frame::of(who, &page),
+    let (ticks, other_ticks) = now.diagnosis.causes.iter().map(|r| tick(r.cause)).partition(in_view);
+    WhyPage {
+        frame: Frame::of(who, page),
         base: view.place.map_or_else(|| format!("/jobs/{job}/why?"), |id| format!("/jobs/{job}/why?place={id}&")),
         places: whole.chain(page.building.spaces.iter().map(|s| tab(Some(s.id), &s.name))).collect(),
         place: view.place.and_then(|id| Some((id, page.building.space(id)?.name.clone()))),
         argument: shown,
-        since: before.map(|(_, day)| day),
+        since,
         ticks,
         other_ticks,
         form,
         error: None,
         kept,
-        last: last_change(who, scope, &page, &["conclusion"]).await?,
-        job: JobFrame::new(&page, WHY),
+        last: last_change(who, page, &["conclusion"]),
+        job: JobFrame::new(page, WHY),
         local_code: LOCAL_CODE,
-    })
+    }
 }
 
 /// Address of the argument on a place.
@@ -255,9 +226,10 @@ pub async fn conclude(
     let typed = fields.get("place").map(|p| p.trim()).filter(|p| !p.is_empty());
     let place: Option<Uuid> = typed.map(str::parse).transpose().map_err(|_| Failure::BadForm("place".into()))?;
     let scope = who.scope().await?;
-    let loaded = load(&who, &scope, job, place).await?;
-    let of =
-        place.and_then(|id| loaded.page.building.space(id)).map_or_else(String::new, |s| format!(" for {}", s.name));
+    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
+    within(&file, place)?;
+    let argued = file.argued(place);
+    let of = place.and_then(|id| file.building.space(id)).map_or_else(String::new, |s| format!(" for {}", s.name));
     let act = |what: String| Act::new(id, job, who.person.consultant_id, Utc::now(), what);
     let done = || Redirect::to(&address(job, place)).into_response();
     if fields.contains_key("withdraw") {
@@ -265,13 +237,13 @@ pub async fn conclude(
         scope.commit().await?;
         return Ok(done());
     }
-    let possible = causes().iter().filter(|c| c.odds(loaded.now.case.structure) > 0.0);
+    let possible = causes().iter().filter(|c| c.odds(argued.gathered.case.structure) > 0.0);
     let ticked = possible.filter(|c| fields.contains_key(&format!("{TICKED}{}", c.id))).map(|c| c.id.as_str());
     let form = ConclusionForm {
         causes: ticked.collect(),
         reason: fields.get("reason").map(|r| r.trim().to_owned()).unwrap_or_default(),
     };
-    let computed = diagnose(&loaded.now.case).acting();
+    let computed = argued.diagnosis.acting();
     let differs = {
         let mut own = form.causes.clone();
         let mut theirs = computed.clone();
@@ -291,7 +263,7 @@ pub async fn conclude(
     };
     if error.is_some() {
         let view = View { place, cause: None };
-        let mut again = view_of(&who, &scope, loaded, &view, Some(form)).await?;
+        let mut again = view_of(&who, &file, &view, Some(form));
         again.error = error;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }

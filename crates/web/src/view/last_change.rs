@@ -1,9 +1,7 @@
 //! The latest change that can still be undone, for an undo button.
 
 use crate::auth::Who;
-use crate::error::Failure;
 use casework::CaseFile;
-use store::Scope;
 use uuid::Uuid;
 
 /// The latest change that can still be undone, for an undo button.
@@ -14,14 +12,9 @@ pub struct LastChange {
     pub who: String,
 }
 
-/// The latest change of these tables that is neither an undoing, nor undone, nor the opening of the job.
-pub async fn last_change(
-    who: &Who,
-    scope: &Scope,
-    file: &CaseFile,
-    tables: &[&str],
-) -> Result<Option<LastChange>, Failure> {
-    let Some(last) = scope.last_undoable(file.job.id, tables).await? else { return Ok(None) };
+/// The latest change of these tables.
+pub fn last_change(who: &Who, file: &CaseFile, tables: &[&str]) -> Option<LastChange> {
+    let last = file.last_undoable(tables)?;
     let by = file.people.get(&last.by).cloned().unwrap_or_default();
-    Ok(Some(LastChange { id: last.id, what: last.what, when: who.show().moment(last.at), who: by }))
+    Some(LastChange { id: last.id, what: last.what.clone(), when: who.show().moment(last.at), who: by })
 }

@@ -101,7 +101,7 @@ pub struct PickRow {
 }
 
 /// Everything about one step.
-pub fn detail(show: &Show, planned: &Planned<'_>, step: &Step, (sizing, cost): &(Sizing, Cost)) -> StepDetail {
+pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(Sizing, Cost)) -> StepDetail {
     let file = planned.file;
     let own = planned.decided(&step.fix.id);
     let stage = stage_of(planned, step);

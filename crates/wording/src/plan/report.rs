@@ -46,7 +46,7 @@ pub struct ReportStep {
 
 impl PlanReport {
     /// The plan as it stands now. `who` tells who chose a school, and why.
-    pub fn of(show: &Show, planned: &Planned<'_>, who: impl Fn(&str) -> Option<(String, String)> + Copy) -> Self {
+    pub fn of(show: &Show, planned: Planned<'_>, who: impl Fn(&str) -> Option<(String, String)> + Copy) -> Self {
         let undone = |s: &Step| planned.decided(&s.fix.id).is_none_or(|d| d.done_on.is_none());
         let mut all: Vec<Line> = Vec::new();
         for line in planned.sized().filter(|(s, _)| undone(s)).flat_map(|(_, (_, c))| &c.lines) {

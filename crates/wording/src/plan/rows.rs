@@ -94,12 +94,12 @@ pub struct RefusedRow {
 }
 
 /// The stage a step is in.
-pub fn stage_of(planned: &Planned<'_>, step: &Step) -> Stage {
+pub fn stage_of(planned: Planned<'_>, step: &Step) -> Stage {
     planned.decided(&step.fix.id).and_then(|s| Stage::from_id(s.stage.as_deref()?)).unwrap_or(step.fix.stage)
 }
 
 /// Phases with their steps, in order.
-pub fn phases(planned: &Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
+pub fn phases(planned: Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
     let currency = planned.currency();
     let mut out: Vec<(Phase, PhaseRows)> = Vec::new();
     for (i, (step, (_, cost))) in planned.sized().enumerate() {
@@ -137,7 +137,7 @@ pub(super) fn said(step: &Step) -> Vec<String> {
 }
 
 /// Stages with their sums, of what is still to be done; those without steps too, so that the three stand side by side.
-pub fn stages(planned: &Planned<'_>) -> (Vec<StageRow>, String) {
+pub fn stages(planned: Planned<'_>) -> (Vec<StageRow>, String) {
     let currency = planned.currency();
     let undone = |s: &Step| planned.decided(&s.fix.id).is_none_or(|d| d.done_on.is_none());
     let open = || planned.sized().map(|(s, (_, cost))| (s, cost)).filter(|(s, _)| undone(s));
@@ -156,7 +156,7 @@ pub fn stages(planned: &Planned<'_>) -> (Vec<StageRow>, String) {
 
 /// What is refused, the same reasons together; those of the plan's own closed steps are said there. Only what somebody would
 /// think of for this building: what answers nothing here, or is done in a space it lacks, needs no refusing.
-pub fn refused(planned: &Planned<'_>) -> Vec<RefusedRow> {
+pub fn refused(planned: Planned<'_>) -> Vec<RefusedRow> {
     let mut out: Vec<(String, Vec<&str>)> = Vec::new();
     let spaces = planned.file.building.kinds();
     let here =
@@ -173,7 +173,7 @@ pub fn refused(planned: &Planned<'_>) -> Vec<RefusedRow> {
 /// A question in words.
 pub fn question_row(
     show: &Show,
-    planned: &Planned<'_>,
+    planned: Planned<'_>,
     question: &'static Question,
     both: Option<&BothSides>,
     who: impl Fn(&str) -> Option<(String, String)>,
@@ -208,7 +208,7 @@ pub fn question_row(
 }
 
 /// What the plan is made against, in a sentence.
-pub fn headline(planned: &Planned<'_>) -> String {
+pub fn headline(planned: Planned<'_>) -> String {
     let names: Vec<String> = planned.causes.iter().map(|id| lower(cause_name(id))).collect();
     let done = |s: &&Step| planned.decided(&s.fix.id).is_some_and(|d| d.done_on.is_some());
     let through = |s: &&Step| planned.decided(&s.fix.id).is_some_and(|d| !d.override_reason.is_empty());
@@ -230,7 +230,7 @@ pub fn headline(planned: &Planned<'_>) -> String {
 }
 
 /// Whose causes a plan is made against.
-pub fn whose(planned: &Planned<'_>) -> String {
+pub fn whose(planned: Planned<'_>) -> String {
     let places: Vec<&str> = planned.of_places.iter().map(|(name, _)| name.as_str()).collect();
     match (planned.own, places.is_empty()) {
         (true, true) => "The causes are your conclusion.".into(),

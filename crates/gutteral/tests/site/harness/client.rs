@@ -86,6 +86,13 @@ pub fn hidden(html: &str, name: &str) -> String {
     rest.split('"').next().unwrap().to_owned()
 }
 
+/// The first choice of a list in a page.
+pub fn first_choice(html: &str, name: &str) -> String {
+    let (_, list) =
+        html.split_once(&format!("<select name=\"{name}\"")).unwrap_or_else(|| panic!("no {name} in {html}"));
+    list.split_once("<option value=\"").unwrap().1.split('"').next().unwrap().to_owned()
+}
+
 /// First address in a page that holds these words.
 pub fn link(html: &str, words: &str) -> String {
     let found = html.split("href=\"").skip(1).filter_map(|r| r.split('"').next()).find(|h| h.contains(words));

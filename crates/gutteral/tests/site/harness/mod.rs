@@ -8,14 +8,20 @@ pub mod wire;
 use gutteral::settings::TEST_DATABASE;
 use serde_json::json;
 use std::process::Stdio;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicU32, Ordering};
+use std::time::Duration;
 use store::Store;
 use thirtyfour::error::WebDriverErrorInner;
+use thirtyfour::extensions::query::ElementPollerWithTimeout;
 use thirtyfour::prelude::*;
 use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::net::TcpListener;
 use tokio::process::{Child, Command};
 use tokio::sync::OnceCell;
+
+/// How long something may take to appear on a machine with other things to do.
+const PATIENCE: Duration = Duration::from_secs(20);
 
 static COUNT: AtomicU32 = AtomicU32::new(0);
 
@@ -203,7 +209,9 @@ impl Browser {
             caps.add_arg(flag).unwrap();
         }
         caps.add_arg(&format!("--user-data-dir={}", profile.display())).unwrap();
-        let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), caps).await.unwrap();
+        // A page is there in a few hundredths of a second: who looks twice a second mostly waits.
+        let poller = Arc::new(ElementPollerWithTimeout::new(PATIENCE, Duration::from_millis(40)));
+        let driver = WebDriver::builder(format!("http://127.0.0.1:{port}"), caps).poller(poller).await.unwrap();
         let browser = Self { driver, _process: process, profile };
         browser.viewport(1280, 800).await;
         browser
@@ -272,7 +280,7 @@ impl Browser {
     pub async fn drag(&self, from: &WebElement, to: &WebElement) {
         from.scroll_into_view().await.unwrap();
         // The last move must stay on the element it came to: only what was dragged over takes a drop.
-        let slow = Some(std::time::Duration::from_millis(60));
+        let slow = Some(Duration::from_millis(60));
         let chain = self.driver.action_chain_with_delay(slow, None).click_and_hold_element(from).move_by_offset(6, 6);
         let chain = chain.move_to_element_center(to).move_by_offset(1, 1).move_by_offset(1, 1).move_by_offset(0, 1);
         chain.release().perform().await.unwrap();

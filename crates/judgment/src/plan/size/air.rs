@@ -137,7 +137,7 @@ pub fn supply(w: &mut Work) -> Option<()> {
     w.found("Conditioned air, or continuous exhaust", Measure::Flow, flow?.get());
     w.found("The same duty by dehumidifier, by rule", Measure::Daily, water?.get());
     w.explain(
-        &["flow = 1 cfm for each 50 ft²;  dehumidifier = 70 pint/day for each 1000 ft²"],
+        &["flow = 1 cfm for each 50 ft²;  dehumidifier = 70 pints/day for each 1000 ft²"],
         "IRC R408.3, from memory.",
     );
     w.need("register", 1.0);
@@ -190,24 +190,24 @@ pub(super) fn duct_length(w: &Work, outlet: &str) -> f64 {
     if outlet == "roof" { attic + 0.4 } else { width / 2.0 }
 }
 
+/// The terminal, by whichever step counts it.
+fn terminal(w: &mut Work, led_out: bool) {
+    match w.fix.id.as_str() {
+        "exhaust_flap" if led_out => w.note("Its terminal is counted with leading the exhaust outdoors."),
+        "exhaust_flap" => w.need("flap_terminal", 1.0),
+        _ => {
+            w.need("flap_terminal", 1.0);
+            w.note("The duct itself is counted with the insulated exhaust duct.");
+        }
+    }
+}
+
 pub fn exhaust_duct(w: &mut Work) -> Option<()> {
     // One duct, one terminal, whichever of the steps names them.
     let led_out = w.site.case.has("exhaust_ends_in_attic");
-    match w.fix.id.as_str() {
-        "exhaust_flap" if led_out => {
-            w.note("Its terminal is counted with leading the exhaust outdoors.");
-            return Some(());
-        }
-        "exhaust_flap" => {
-            w.need("flap_terminal", 1.0);
-            return Some(());
-        }
-        "exhaust_to_outside" => {
-            w.need("flap_terminal", 1.0);
-            w.note("The duct itself is counted with the insulated exhaust duct.");
-            return Some(());
-        }
-        _ => {}
+    if ["exhaust_flap", "exhaust_to_outside"].contains(&w.fix.id.as_str()) {
+        terminal(w, led_out);
+        return Some(());
     }
     let outlet = w.site.choices.get("exhaust_outlet")?;
     let school = w.site.choices.get("exhaust_duct")?;

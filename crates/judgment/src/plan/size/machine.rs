@@ -4,7 +4,7 @@ use super::{Measure, Origin, Work};
 use crate::climate::DAYS;
 use building::{Side, Space, SpaceKind};
 use hygrothermal::air::MoistAir;
-use hygrothermal::machine::{BUCKET, Dehumidifier, Rating};
+use hygrothermal::machine::{BUCKET, Dehumidifier, Rating, Running};
 use hygrothermal::quantity::{AirFlow, Area, DailyWater, Permeance, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::space::{covered_soil_evaporation, removal};
 
@@ -72,16 +72,33 @@ impl<'a> Held<'a> {
     }
 }
 
-pub fn dehumidifier(w: &mut Work) -> Option<()> {
-    let kinds = [
-        SpaceKind::Crawl,
-        SpaceKind::Basement,
-        SpaceKind::Garage,
-        SpaceKind::Room,
-        SpaceKind::VehicleCabin,
-        SpaceKind::BoatCabin,
-    ];
-    let space = w.space(&kinds)?;
+/// Kinds of spaces a dehumidifier stands in.
+const KINDS: [SpaceKind; 6] = [
+    SpaceKind::Crawl,
+    SpaceKind::Basement,
+    SpaceKind::Garage,
+    SpaceKind::Room,
+    SpaceKind::VehicleCabin,
+    SpaceKind::BoatCabin,
+];
+
+/// A machine that takes out what is to be taken out on the worst day.
+struct Unit {
+    /// Its label, L/day.
+    rated: f64,
+    /// Whether the label is that of a machine that stands there.
+    labeled: bool,
+    running: Running,
+}
+
+impl Unit {
+    fn is_too_small(&self) -> bool {
+        self.running.runtime.is_none_or(|r| r > 1.0)
+    }
+}
+
+/// Air there, °C and %, and what is to be taken out of it on the worst day.
+fn worst_day<'a>(w: &mut Work<'a>, space: &'a Space) -> Option<(Held<'a>, [f64; 2], Load)> {
     let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     let read = w
@@ -106,32 +123,43 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
     if load.by_soil > 0.0 {
         w.found("Through the covered ground", Measure::Daily, load.by_soil);
     }
-    let total = load.total();
-    w.found("To take out on the worst day", Measure::Daily, total);
+    w.found("To take out on the worst day", Measure::Daily, load.total());
+    Some((held, [t, rh], load))
+}
+
+/// The machine that stands there where one is put right, else the smallest sold with some to spare.
+fn unit(w: &mut Work, [t, rh]: [f64; 2], total: f64) -> Option<Unit> {
     let at = (Temperature::new(t).ok()?, RelativeHumidity::new(rh).ok()?);
     let daily = DailyWater::new(total).ok()?;
-    let unit = |label: f64| {
+    let run = |label: f64| {
         Some(Dehumidifier { rated: DailyWater::new(label).ok()?, at: Rating::COOL }.run(at.0, at.1, daily))
     };
-    let fits = LABELS.into_iter().find(|l| unit(*l).is_some_and(|r| r.capacity >= SPARE * total));
+    let fits = LABELS.into_iter().find(|l| run(*l).is_some_and(|r| r.capacity >= SPARE * total));
     let sold = (
         fits.unwrap_or(LABELS[8]),
         Origin::Assumed("the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %"),
     );
     // One that stands there already is weighed as it is.
-    let repaired = w.fix.id == "fix_dehumidifier";
-    let label = w.site.case.figure_of("dehumidifier_rated_l_day").filter(|_| repaired);
+    let label = w.site.case.figure_of("dehumidifier_rated_l_day").filter(|_| is_repaired(w));
     let (rated, origin) = label.map_or(sold, |l| (l, Origin::Read("its label".into())));
     let rated = w.give("rated", "Label", Measure::Daily, rated, origin);
-    let running = unit(rated)?;
-    let too_small = running.runtime.is_none_or(|r| r > 1.0);
+    let running = run(rated)?;
     w.found("It takes out here", Measure::Daily, running.capacity);
-    w.found(
-        "Share of the time it runs on that day",
-        Measure::Share,
-        running.runtime.unwrap_or(f64::INFINITY).min(99.0),
-    );
-    let units = running.units.unwrap_or(0) as f64;
+    let share = running.runtime.unwrap_or(f64::INFINITY).min(99.0);
+    w.found("Share of the time it runs on that day", Measure::Share, share);
+    Some(Unit { rated, labeled: label.is_some(), running })
+}
+
+fn is_repaired(w: &Work) -> bool {
+    w.fix.id == "fix_dehumidifier"
+}
+
+pub fn dehumidifier(w: &mut Work) -> Option<()> {
+    let space = w.space(&KINDS)?;
+    let (held, [t, rh], load) = worst_day(w, space)?;
+    let total = load.total();
+    let unit = unit(w, [t, rh], total)?;
+    let units = unit.running.units.unwrap_or(0) as f64;
     if units > 1.0 {
         w.found("Units", Measure::Number, units);
     }
@@ -149,21 +177,22 @@ pub fn dehumidifier(w: &mut Work) -> Option<()> {
         ],
         "Mass balance; generic compressor unit and film (s_d 70 m) from memory; climate’s monthly means from memory.",
     );
-    w.same("dehumidifier", &[("rated_l_day", rated), ("t_c", t), ("rh_pct", rh), ("load_l_day", total)], &[]);
-    if running.frosts {
+    w.same("dehumidifier", &[("rated_l_day", unit.rated), ("t_c", t), ("rh_pct", rh), ("load_l_day", total)], &[]);
+    if unit.running.frosts {
         w.note("Below 18 °C a standard unit’s coil frosts: the low-temperature type.");
     }
     if total / BUCKET > 1.0 {
         w.note("More than a bucket a day: a hose or a pump to a drain.");
     }
+    let repaired = is_repaired(w);
     if repaired {
-        w.note(match (label.is_some(), too_small) {
+        w.note(match (unit.labeled, unit.is_too_small()) {
             (true, true) => "Too small for this load, however sound: the next size.",
             (true, false) => "Large enough for this load: put it right, do not replace it.",
             (false, _) => "Enter its label among the findings: is it large enough at all?",
         });
     }
-    if !repaired || (label.is_some() && too_small) {
+    if !repaired || (unit.labeled && unit.is_too_small()) {
         w.need("dehumidifier", units.max(1.0));
     }
     w.need("hose_m", 6.0);

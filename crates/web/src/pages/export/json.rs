@@ -4,7 +4,6 @@ use super::{Record, attachment, file_name, records};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::pages::why;
 use axum::response::Response;
 use casework::evidence::during;
 use casework::{CaseFile, InView};
@@ -163,12 +162,12 @@ struct TestRecord {
     ended_at_utc: Option<String>,
 }
 
-/// JSON with the job's frame around the readings.
-pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
-    let utc = |at: DateTime<Utc>| at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true);
-    let found = |f: &FindingRecord| FoundRecord {
+fn utc(at: DateTime<Utc>) -> String {
+    at.to_rfc3339_opts(chrono::SecondsFormat::Secs, true)
+}
+
+fn found_record(page: &CaseFile, f: &FindingRecord) -> FoundRecord {
+    FoundRecord {
         place: f.spot.name(&page.building).to_owned(),
         id: f.what.clone(),
         severity: f.severity,
@@ -176,16 +175,22 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         note: f.note.clone(),
         found_at_utc: utc(f.found_at),
         gone_at_utc: f.gone_at.map(utc),
-    };
-    let tested = |t: &TestRun| TestRecord {
+    }
+}
+
+fn test_record(page: &CaseFile, t: &TestRun) -> TestRecord {
+    TestRecord {
         place: t.spot.name(&page.building).to_owned(),
         id: t.test.clone(),
         result: t.result.clone(),
         note: t.note.clone(),
         started_at_utc: utc(t.started_at),
         ended_at_utc: t.ended_at.map(utc),
-    };
-    let photo = |p: &Photo| PhotoRecord {
+    }
+}
+
+fn photo_record(page: &CaseFile, p: &Photo) -> PhotoRecord {
+    PhotoRecord {
         id: p.id,
         shows: Subject::of(p).name(&page.building, &page.findings),
         note: p.note.clone(),
@@ -195,13 +200,19 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         width: p.width,
         height: p.height,
         taken_at_utc: utc(p.taken_at),
-    };
+    }
+}
+
+/// JSON with the job's frame around the readings.
+pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
+    let page = who.file(job, InView::Visit(visit), Depth::Plan).await?;
+    let photo = |p: &Photo| photo_record(&page, p);
+    let (found, tested) = (|f: &FindingRecord| found_record(&page, f), |t: &TestRun| test_record(&page, t));
     let photos = page.photos.iter().filter(|p| p.visit_id == Some(visit)).map(photo).collect();
     let findings = during(&page.findings, page.visit.as_ref()).map(found).collect();
     let end = page.visit.as_ref().and_then(|v| v.ended_at);
     let begun = |t: &&TestRun| end.is_none_or(|end| t.started_at <= end);
     let tests = page.tests.iter().filter(begun).map(tested).collect();
-    let told = why::of_visit(&who.show(), &page);
     let conclusion = |row: &Conclusion| ConclusionRecord {
         place: row.space_id.and_then(|id| Some(page.building.space(id)?.name.clone())),
         causes: row.causes.clone(),
@@ -209,7 +220,13 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         reason: row.reason.clone(),
     };
     let why = WhyRecord {
-        computed: told.diagnosis.causes.iter().map(|r| CauseRecord { id: &r.cause.id, share: r.share }).collect(),
+        computed: page
+            .argued(None)
+            .diagnosis
+            .causes
+            .iter()
+            .map(|r| CauseRecord { id: &r.cause.id, share: r.share })
+            .collect(),
         conclusions: page.conclusions.iter().map(conclusion).collect(),
     };
     let file = File {

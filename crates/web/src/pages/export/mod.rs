@@ -17,6 +17,7 @@ use casework::{CaseFile, InView};
 use notation::Show;
 use serde::Serialize;
 use std::collections::HashSet;
+use std::sync::Arc;
 use store::Depth;
 use store::ReadingRecord;
 use uuid::Uuid;
@@ -69,8 +70,8 @@ struct Record {
     reason: String,
 }
 
-async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<CaseFile, Failure> {
-    Ok(CaseFile::load(&who.scope().await?, job, InView::Visit(visit), Depth::Visit).await?)
+async fn load(who: &Who, job: Uuid, visit: Uuid) -> Result<Arc<CaseFile>, Failure> {
+    who.file(job, InView::Visit(visit), Depth::Visit).await
 }
 
 fn records(show: &Show, page: &CaseFile) -> Vec<Record> {
