@@ -17,6 +17,14 @@ use serde::ser::{Serialize, SerializeMap, Serializer};
 use serde_json::{Map, Value};
 
 /// Answers one request; an answer holding `error` says what was wrong and in which field.
+///
+/// # Examples
+/// ```
+/// let answer = calc::answer(&serde_json::json!({ "op": "air", "t_c": 20.0, "rh_pct": 50.0 }));
+/// assert!((answer["dew_c"].as_f64().unwrap() - 9.27).abs() < 0.01);
+/// let refused = calc::answer(&serde_json::json!({ "op": "air", "t_c": 20.0, "rh_pct": 150.0 }));
+/// assert_eq!(refused["error"]["field"], "rh_pct");
+/// ```
 #[must_use]
 pub fn answer(request: &Value) -> Value {
     serde_json::to_value(Reply::to(request)).unwrap_or_default()

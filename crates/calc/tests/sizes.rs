@@ -10,7 +10,7 @@ use hygrothermal::surface::Accuracy;
 use judgment::cause::Case;
 use judgment::picture::{Picture, picture};
 use judgment::plan::{
-    Choices, Cost, Origin, Prices, Site, Sizing, Worker, both_sides, fix, fixes, item, items, plan, question,
+    Choices, Cost, FigureOrigin, Prices, Site, Sizing, Worker, both_sides, fix, fixes, item, items, plan, question,
     questions, size,
 };
 use serde_json::{Map, Value, json};
@@ -166,7 +166,7 @@ fn sizes_without_a_page_are_what_a_pencil_makes_of_their_working() {
     close(need(&film, "ground_film_m2"), 7.6 * 4.9 + 2.88);
     close(need(&film, "tape_m"), 7.6 + 9.6);
     close(need(&film, "edge_strip_m"), 22.0);
-    assert!(film.given.iter().filter(|g| g.origin == Origin::Typed).count() == 3);
+    assert!(film.given.iter().filter(|g| g.origin == FigureOrigin::Typed).count() == 3);
     // 3 hours and 0.12 h for each m² of film.
     close(film.hours, 3.0 + 0.12 * (7.6 * 4.9 + 2.88));
     // Whoever knows better how long it takes types that.

@@ -27,7 +27,7 @@ pub use case::Case;
 pub use form::{Cell, LayerRow, Shown, Typed};
 pub use outcome::Outcome;
 pub use sheet::{SHEETS, Sheet, sheet};
-pub use sketch::{Mark, Sketch};
+pub use sketch::{Shape, Sketch};
 
 use judgment::limits::Limits;
 use notation::Units;

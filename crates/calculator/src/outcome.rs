@@ -89,7 +89,7 @@ fn moved(case: &Case, doubt: &Doubt) -> Option<Value> {
 fn text(case: &Case, figure: &Figure) -> String {
     let Some(value) = case.got_if(figure.key) else { return "—".into() };
     let err = case.err(figure.key);
-    if err > 0.0 && !std::ptr::eq(figure.kind, &NUMBER) {
+    if err > 0.0 && !std::ptr::eq(figure.kind, &raw const NUMBER) {
         figure.kind.band(value, err, case.units)
     } else {
         figure.kind.text(value, case.units)

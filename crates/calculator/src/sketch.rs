@@ -2,7 +2,7 @@
 
 /// Something drawn.
 #[derive(Debug, Clone)]
-pub enum Mark {
+pub enum Shape {
     /// An open line through points, as an SVG path.
     Line {
         /// Path data.
@@ -51,7 +51,7 @@ pub struct Sketch {
     /// What it shows.
     pub label: String,
     /// Back to front.
-    pub marks: Vec<Mark>,
+    pub marks: Vec<Shape>,
 }
 
 /// Which end of a word stands at its place.
@@ -93,12 +93,12 @@ impl Sketch {
 
     /// A line through points.
     pub fn line(&mut self, class: &'static str, points: impl IntoIterator<Item = (f64, f64)>) {
-        self.marks.push(Mark::Line { path: path(points), class });
+        self.marks.push(Shape::Line { path: path(points), class });
     }
 
     /// A filled shape.
     pub fn area(&mut self, class: &'static str, points: impl IntoIterator<Item = (f64, f64)>) {
-        self.marks.push(Mark::Area { path: format!("{}Z", path(points)), class });
+        self.marks.push(Shape::Area { path: format!("{}Z", path(points)), class });
     }
 
     /// A filled rectangle between two corners.
@@ -109,14 +109,14 @@ impl Sketch {
     /// A dot.
     pub fn dot(&mut self, class: &'static str, (x, y): (f64, f64)) {
         if x.is_finite() && y.is_finite() {
-            self.marks.push(Mark::Dot { x, y, class });
+            self.marks.push(Shape::Dot { x, y, class });
         }
     }
 
     /// A word.
     pub fn text(&mut self, class: &'static str, (x, y): (f64, f64), anchor: Anchor, text: impl Into<String>) {
         if x.is_finite() && y.is_finite() {
-            self.marks.push(Mark::Text { x, y, text: text.into(), class, anchor: anchor.name() });
+            self.marks.push(Shape::Text { x, y, text: text.into(), class, anchor: anchor.name() });
         }
     }
 

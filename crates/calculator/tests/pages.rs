@@ -1,7 +1,7 @@
 //! The calculator as its users meet it: every sheet, both unit systems, addresses, errors, drawings.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
-use calculator::{Cell, Mark, Page, SHEETS, Shown, Sketch, open, sheet};
+use calculator::{Cell, Page, SHEETS, Shape, Shown, Sketch, open, sheet};
 use judgment::limits::Limits;
 use notation::Units;
 use notation::unit;
@@ -45,8 +45,8 @@ fn errors(page: &Page) -> Vec<(&str, &str)> {
 }
 
 /// Left, top, right and bottom of a word, roughly.
-fn words_box(mark: &Mark) -> Option<(f64, f64, f64, f64, &str)> {
-    let Mark::Text { x, y, text, class, anchor } = mark else { return None };
+fn words_box(mark: &Shape) -> Option<(f64, f64, f64, f64, &str)> {
+    let Shape::Text { x, y, text, class, anchor } = mark else { return None };
     let letter = if class.contains("tick") { 7.5 } else { 6.6 };
     let width = letter * text.chars().count() as f64;
     let left = match *anchor {
@@ -60,7 +60,7 @@ fn words_box(mark: &Mark) -> Option<(f64, f64, f64, f64, &str)> {
 fn check_drawing(what: &str, sketch: &Sketch) {
     assert!(sketch.marks.len() > 5, "{what}: hardly anything is drawn");
     for mark in &sketch.marks {
-        if let Mark::Line { path, .. } | Mark::Area { path, .. } = mark {
+        if let Shape::Line { path, .. } | Shape::Area { path, .. } = mark {
             assert!(!path.contains("NaN") && !path.contains("inf"), "{what}: {path}");
         }
     }
@@ -359,7 +359,7 @@ proptest! {
         }
         if let Some(outcome) = &page.outcome {
             for mark in &outcome.drawing.marks {
-                if let Mark::Line { path, .. } | Mark::Area { path, .. } = mark {
+                if let Shape::Line { path, .. } | Shape::Area { path, .. } = mark {
                     prop_assert!(!path.contains("NaN") && !path.contains("inf"), "{} with {name} = {text}: {path}", page.sheet.op);
                 }
             }

@@ -13,7 +13,7 @@ use hygrothermal::air::Over;
 use hygrothermal::quantity::{Emissivity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
-use judgment::question::{Question, questions};
+use judgment::question::{Doubt, questions};
 use notation::Units;
 use notation::unit::{FLOW, Kind, RAIN};
 use store::{Instrument, NewValue};
@@ -29,7 +29,7 @@ pub struct Checked {
     /// The surface band where it is not the instrument's own.
     pub accuracy: Option<TemperatureAccuracy>,
     /// What is odd about it.
-    pub questions: Vec<Question>,
+    pub questions: Vec<Doubt>,
 }
 
 /// Checks an entry at a station against the visit in view.
@@ -52,7 +52,7 @@ pub fn check(
 }
 
 /// A reading as it may be kept, how it counts, its accuracy where its way gives one, and what is odd about it by itself.
-type Accepted = (NewValue, Observed, Option<TemperatureAccuracy>, Option<Question>);
+type Accepted = (NewValue, Observed, Option<TemperatureAccuracy>, Option<Doubt>);
 
 fn accepted(
     file: &CaseFile,
@@ -71,7 +71,7 @@ fn accepted(
             // Electronic hygrometers report over liquid water in frost too.
             let correct = |raw: f64| instrument.corrected(raw);
             let entry = parse_air(temperature, moisture, *humidity, units, Over::Water, correct)?;
-            extra = entry.dew_above_air.map(Question::DewAboveAir);
+            extra = entry.dew_above_air.map(Doubt::DewAboveAir);
             (NewValue::Air(entry), Observed::Air(entry.value))
         }
         (Place::Surface(_), Reads::Wood { moisture, species, at }) => {

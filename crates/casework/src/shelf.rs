@@ -10,7 +10,7 @@ use uuid::Uuid;
 /// Room for files, bytes as [`CaseFile::bytes`] guesses them.
 const ROOM: u64 = 32 << 20;
 /// A file is of the moment it was read: what depends on the hour is never older than this.
-const FRESH: Duration = Duration::from_secs(60);
+const FRESH: Duration = Duration::from_mins(1);
 
 /// Whose job, at which revision, how much of it and which visit.
 type Key = (Uuid, Uuid, Revision, Depth, InView);

@@ -5,7 +5,10 @@ use criterion::{BatchSize, Criterion, Throughput, criterion_group, criterion_mai
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
 use hygrothermal::mold::{Decline, Sensitivity, mold_index};
-use hygrothermal::quantity::*;
+use hygrothermal::quantity::{
+    AirFlow, ArealMass, Days, Diameter, DiffusionThickness, HeatCapacity, Length, Minutes, MoldIndex, Pressure,
+    RelativeHumidity, Temperature, ThermalResistance,
+};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
 use std::hint::black_box;
 

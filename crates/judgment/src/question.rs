@@ -9,7 +9,7 @@ use hygrothermal::quantity::Temperature;
 
 /// A doubt about an entry; temperatures in °C.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Question {
+pub enum Doubt {
     /// The dew point entered lies above the air temperature; kept, it counts as saturated.
     DewAboveAir(DewAboveAir),
     /// Over liquid water the RH means more vapor than ice allows; kept, it counts as saturated.
@@ -78,7 +78,7 @@ pub fn questions(
     place: Place,
     observed: &Observed,
     before: Option<&Observed>,
-) -> Vec<Question> {
+) -> Vec<Doubt> {
     let mut out = Vec::new();
     let kind = building.space_of(place).map(|s| s.kind);
     match observed {
@@ -92,26 +92,26 @@ pub fn questions(
     out
 }
 
-fn air_questions(v: &AirValue, kind: Option<SpaceKind>, out: &mut Vec<Question>) {
+fn air_questions(v: &AirValue, kind: Option<SpaceKind>, out: &mut Vec<Doubt>) {
     let rh = v.rh.get();
     let limit = saturation_rh(v.t, v.over);
     if rh > limit {
-        out.push(Question::BeyondIce { rh, limit });
+        out.push(Doubt::BeyondIce { rh, limit });
     }
     let seldom_wet = !matches!(kind, None | Some(SpaceKind::Crawl | SpaceKind::UnderFloor));
     if rh >= 99.0 && seldom_wet {
-        out.push(Question::Saturated { rh });
+        out.push(Doubt::Saturated { rh });
     }
     if rh < 8.0 {
-        out.push(Question::VeryDry { rh });
+        out.push(Doubt::VeryDry { rh });
     }
     fahrenheit(v.t, kind, out);
 }
 
-fn fahrenheit(t: Temperature, kind: Option<SpaceKind>, out: &mut Vec<Question>) {
+fn fahrenheit(t: Temperature, kind: Option<SpaceKind>, out: &mut Vec<Doubt>) {
     let limit = if kind == Some(SpaceKind::Attic) { 70.0 } else { FAHRENHEIT_LIKE };
     if t.get() > limit {
-        out.push(Question::LooksFahrenheit { t: t.get(), if_fahrenheit: (t.get() - 32.0) / 1.8 });
+        out.push(Doubt::LooksFahrenheit { t: t.get(), if_fahrenheit: (t.get() - 32.0) / 1.8 });
     }
 }
 
@@ -121,7 +121,7 @@ fn surface_questions(
     place: Place,
     t: Temperature,
     kind: Option<SpaceKind>,
-    out: &mut Vec<Question>,
+    out: &mut Vec<Doubt>,
 ) {
     let before = out.len();
     fahrenheit(t, kind, out);
@@ -143,11 +143,11 @@ fn surface_questions(
     let low = airs.iter().copied().fold(f64::INFINITY, f64::min);
     let high = airs.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     if t.get() < low - OUT_OF_PLACE_K || t.get() > high + OUT_OF_PLACE_K {
-        out.push(Question::SurfaceOutOfPlace { surface: t.get(), low, high });
+        out.push(Doubt::SurfaceOutOfPlace { surface: t.get(), low, high });
     }
 }
 
-fn jumps(now: &Observed, before: &Observed, out: &mut Vec<Question>) {
+fn jumps(now: &Observed, before: &Observed, out: &mut Vec<Doubt>) {
     let temperature = |o: &Observed| match o {
         Observed::Air(v) => Some(v.t.get()),
         Observed::Surface(t) => Some(t.get()),
@@ -156,12 +156,12 @@ fn jumps(now: &Observed, before: &Observed, out: &mut Vec<Question>) {
     if let Some((now, before)) = temperature(now).zip(temperature(before))
         && (now - before).abs() > JUMP_K
     {
-        out.push(Question::TemperatureJump { now, before });
+        out.push(Doubt::TemperatureJump { now, before });
     }
     if let (Observed::Air(a), Observed::Air(b)) = (now, before) {
         let (now, before) = (a.rh.get(), b.rh.get());
         if (now - before).abs() > JUMP_RH {
-            out.push(Question::HumidityJump { now, before });
+            out.push(Doubt::HumidityJump { now, before });
         }
     }
 }

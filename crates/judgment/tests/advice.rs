@@ -9,7 +9,7 @@ use hygrothermal::surface::{Accuracy, Verdict};
 use judgment::advice::{AirAdvice, AirCall, DryingCall, InsulationCall, Remedy, SpaceAdvice, WhyNot, advise};
 use judgment::cautions::Work;
 use judgment::picture::{Picture, picture};
-use judgment::question::{Question, questions};
+use judgment::question::{Doubt, questions};
 use uuid::Uuid;
 
 struct Case {
@@ -267,14 +267,14 @@ fn odd_values_are_asked_about_and_ordinary_ones_are_not() {
         questions(&case.building, &case.picture(), case.place(name), &now, before.as_ref())
     };
     let surface = |t| Observed::Surface(Temperature::new(t).unwrap());
-    assert!(matches!(ask("Attic", air_value(30.0, 100.0), None)[..], [Question::Saturated { .. }]));
-    assert!(matches!(ask("Living rooms", air_value(68.0, 50.0), None)[..], [Question::LooksFahrenheit { .. }]));
+    assert!(matches!(ask("Attic", air_value(30.0, 100.0), None)[..], [Doubt::Saturated { .. }]));
+    assert!(matches!(ask("Living rooms", air_value(68.0, 50.0), None)[..], [Doubt::LooksFahrenheit { .. }]));
     assert!(matches!(
         ask("Attic", air_value(8.0, 60.0), Some(air_value(30.0, 60.0)))[..],
-        [Question::TemperatureJump { .. }]
+        [Doubt::TemperatureJump { .. }]
     ));
-    assert!(matches!(ask("Roof sheathing, north", surface(25.0), None)[..], [Question::SurfaceOutOfPlace { .. }]));
-    assert!(matches!(ask("Attic", air_value(-25.0, 90.0), None)[..], [Question::BeyondIce { .. }]));
+    assert!(matches!(ask("Roof sheathing, north", surface(25.0), None)[..], [Doubt::SurfaceOutOfPlace { .. }]));
+    assert!(matches!(ask("Attic", air_value(-25.0, 90.0), None)[..], [Doubt::BeyondIce { .. }]));
     assert_eq!(ask("Crawl space", air_value(18.0, 99.5), None), [], "saturated crawl spaces are common");
     assert_eq!(ask("Roof sheathing, north", surface(6.0), Some(surface(7.5))), []);
 }

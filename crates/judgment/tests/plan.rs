@@ -276,7 +276,7 @@ proptest! {
         let goal: f64 = choices.get("wood_goal").unwrap().parse().unwrap();
         let wet = case.figure_of("wood_mc_pct").is_some_and(|mc| mc >= goal);
         let at = |id: &str| p.steps.iter().position(|s| s.fix.id == id);
-        let open = |id: &str| p.step(id).is_some_and(|s| s.is_open());
+        let open = |id: &str| p.step(id).is_some_and(judgment::plan::Step::is_open);
         let over_wood = ["insulate_rim", "insulate_cold_spots", "insulate_attic", "interior_retarder", "reclad_then_fill", "close_vents"];
         let closes = ["reclad_then_fill", "interior_retarder", "insulate_cold_spots", "open_membrane"];
         for id in over_wood {

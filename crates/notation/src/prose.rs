@@ -21,6 +21,12 @@ static UNITS: [(&str, &Kind, f64); 9] = [
 ];
 
 /// A sentence with its quantities in a person's units.
+///
+/// # Examples
+/// ```
+/// # use notation::{Units, prose};
+/// assert_eq!(prose("150 mm stay free over 3 m", Units::Us), "6 in stay free over 10 ft");
+/// ```
 #[must_use]
 pub fn prose(text: &str, units: Units) -> Cow<'_, str> {
     if units == Units::Metric {

@@ -19,7 +19,7 @@ pub async fn asset(Path(path): Path<String>, headers: HeaderMap) -> Result<Respo
         return Ok(StatusCode::NOT_MODIFIED.into_response());
     }
     let kind = mime_guess::from_path(&path).first_or_octet_stream();
-    let fresh = if path.ends_with(".woff2") { "public, max-age=31536000, immutable" } else { "no-cache" };
+    let fresh = if kind.type_() == mime_guess::mime::FONT { "public, max-age=31536000, immutable" } else { "no-cache" };
     let head =
         [(header::CONTENT_TYPE, kind.to_string()), (header::ETAG, tag), (header::CACHE_CONTROL, fresh.to_owned())];
     Ok((head, file.data).into_response())

@@ -19,9 +19,9 @@ pub enum Failure {
     /// A post without a session.
     SignedOut,
     /// The same, with what was typed.
-    SignedOutWith(Box<Typed>),
+    SignedOutWith(Box<TypedFields>),
     /// The form's token is missing or old.
-    StaleForm(Box<Typed>),
+    StaleForm(Box<TypedFields>),
     /// A post from another site.
     ForeignForm,
     /// More bytes than any form has.
@@ -31,19 +31,19 @@ pub enum Failure {
     /// Characters that no text has, in an address.
     Unreadable,
     /// The same in a form's field, with what was typed.
-    UnreadableWith(Box<Typed>, String),
+    UnreadableWith(Box<TypedFields>, String),
     /// The id of something new is taken.
     IdTaken,
     /// The same on a post, with what was typed.
-    IdTakenWith(Box<Typed>),
+    IdTakenWith(Box<TypedFields>),
     /// Too much is under way at once.
     Busy,
     /// The same on a post, with what was typed.
-    BusyWith(Box<Typed>),
+    BusyWith(Box<TypedFields>),
     /// The database has no room left.
     Full(String),
     /// The same on a post, with what was typed.
-    FullWith(Box<Typed>),
+    FullWith(Box<TypedFields>),
     /// No such page, or not in this practice.
     NotFound,
     /// The form lacks fields it always has: not made by our page.
@@ -51,18 +51,18 @@ pub enum Failure {
     /// The database does not answer.
     Unavailable(String),
     /// The same on a post, with what was typed.
-    UnavailableWith(Box<Typed>),
+    UnavailableWith(Box<TypedFields>),
     /// The visit was finished, perhaps in another tab.
     VisitFinished,
     /// The same on a post, with what was typed.
-    VisitFinishedWith(Box<Typed>),
+    VisitFinishedWith(Box<TypedFields>),
     /// Ours.
     Defect(String),
 }
 
 /// The fields of a post that went nowhere, so that nothing typed is lost.
 #[derive(Debug)]
-pub struct Typed {
+pub struct TypedFields {
     action: String,
     fields: Vec<(String, String)>,
     /// A file came with it, which has to be chosen again.
@@ -70,7 +70,7 @@ pub struct Typed {
     token: String,
 }
 
-impl Typed {
+impl TypedFields {
     pub fn new(action: &str, fields: Vec<(String, String)>, picture: bool, token: Token) -> Self {
         Self { action: action.to_owned(), fields, picture, token: token.0 }
     }
@@ -175,7 +175,7 @@ struct FailurePage<'a> {
 
 impl Failure {
     /// This failure of a post again, now with what was typed.
-    pub fn with_typed(again: Again, typed: Typed) -> Self {
+    pub fn with_typed(again: Again, typed: TypedFields) -> Self {
         let typed = Box::new(typed);
         match again {
             Again::SignedOut => Self::SignedOutWith(typed),

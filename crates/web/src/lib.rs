@@ -3,6 +3,7 @@
 //! Data runs one way: bytes → forms → domain values → core → view models → templates. Nothing is kept in the process
 //! between requests, so any number of them may serve the same database.
 
+mod api;
 mod assets;
 mod auth;
 mod body;

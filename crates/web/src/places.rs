@@ -5,7 +5,7 @@ use uuid::Uuid;
 
 /// A place of a job.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Place {
+pub struct Stop {
     /// The word it stands under.
     pub word: &'static str,
     /// What it is called.
@@ -14,25 +14,25 @@ pub struct Place {
     path: &'static str,
 }
 
-const fn place(word: &'static str, name: &'static str, path: &'static str) -> Place {
-    Place { word, name, path }
+const fn place(word: &'static str, name: &'static str, path: &'static str) -> Stop {
+    Stop { word, name, path }
 }
 
-pub const SECTION: Place = place("Section", "Section", "");
-pub const CALL: Place = place("Visit", "Call", "/call");
-pub const ROUND: Place = place("Visit", "Round", "/round");
-pub const FINDINGS: Place = place("Visit", "Findings", "/findings");
-pub const TESTS: Place = place("Visit", "Tests", "/tests");
-pub const PHOTOS: Place = place("Visit", "Photos", "/photos");
-pub const WHY: Place = place("Why", "Why", "/why");
-pub const PLAN: Place = place("Plan", "Plan", "/plan");
-pub const REPORT: Place = place("Report", "Report", "/report");
+pub const SECTION: Stop = place("Section", "Section", "");
+pub const CALL: Stop = place("Visit", "Call", "/call");
+pub const ROUND: Stop = place("Visit", "Round", "/round");
+pub const FINDINGS: Stop = place("Visit", "Findings", "/findings");
+pub const TESTS: Stop = place("Visit", "Tests", "/tests");
+pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
+pub const WHY: Stop = place("Why", "Why", "/why");
+pub const PLAN: Stop = place("Plan", "Plan", "/plan");
+pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Place; 9] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, WHY, PLAN, REPORT];
+const PLACES: [Stop; 9] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
-const WORDS: [(&str, char, Place); 5] =
+const WORDS: [(&str, char, Stop); 5] =
     [("Section", 's', SECTION), ("Visit", 'v', ROUND), ("Why", 'w', WHY), ("Plan", 'p', PLAN), ("Report", 'r', REPORT)];
 
 /// The places of a practice, beside its jobs.
@@ -52,7 +52,7 @@ pub struct Link {
     pub current: bool,
 }
 
-impl Place {
+impl Stop {
     /// Its address.
     pub fn of(self, job: &str) -> String {
         format!("/jobs/{job}{}", self.path)
@@ -60,8 +60,8 @@ impl Place {
 }
 
 /// The words of a job.
-pub fn words(job: &str, here: Place) -> Vec<Link> {
-    let link = |(name, key, leads): &(&'static str, char, Place)| Link {
+pub fn words(job: &str, here: Stop) -> Vec<Link> {
+    let link = |(name, key, leads): &(&'static str, char, Stop)| Link {
         name,
         href: leads.of(job),
         key: *key,
@@ -71,12 +71,12 @@ pub fn words(job: &str, here: Place) -> Vec<Link> {
 }
 
 /// The places under the word in view; none where there is only one. Their keys count from 1.
-pub fn below(job: &str, here: Place) -> Vec<Link> {
-    let under: Vec<&Place> = PLACES.iter().filter(|p| p.word == here.word).collect();
+pub fn below(job: &str, here: Stop) -> Vec<Link> {
+    let under: Vec<&Stop> = PLACES.iter().filter(|p| p.word == here.word).collect();
     if under.len() < 2 {
         return Vec::new();
     }
-    let link = |(key, p): (char, &&Place)| Link { name: p.name, href: p.of(job), key, current: **p == here };
+    let link = |(key, p): (char, &&Stop)| Link { name: p.name, href: p.of(job), key, current: **p == here };
     ('1'..='9').zip(&under).map(link).collect()
 }
 

@@ -1,13 +1,14 @@
 //! The whole site on one screen.
 
+use crate::api::{calc, health};
 use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
-use crate::pages::{
-    api, bench, building, calculator, calendar, call, causes, correct, docket, export, findings, follow_ups, health,
-    history, job_form, photo_files, photos, plan, preferences, prices, queue, report, round, salt, section, shorthand,
-    sign_in, skips, tests, visits, why,
+use crate::pages::job::{
+    building, call, correct, export, findings, follow_ups, history, job_form, photo_files, photos, plan, report, round,
+    section, shorthand, skips, tests, visits, why,
 };
+use crate::pages::office::{bench, calculator, calendar, causes, docket, preferences, prices, queue, salt, sign_in};
 use crate::state::App;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -68,7 +69,7 @@ fn practice() -> Router<App> {
         .route("/calculator/{op}", get(calculator::page))
         .route("/calculator/{op}/live", get(calculator::live))
         .route("/jobs/new", get(job_form::new).post(job_form::create))
-        .route("/api/calc", post(api::calc))
+        .route("/api/calc", post(calc::calc))
 }
 
 /// A job and its building.

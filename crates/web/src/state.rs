@@ -9,19 +9,19 @@ use std::ops::Deref;
 use std::sync::Arc;
 use store::Store;
 
-/// Shared by all requests; holds nothing another process could miss.
+/// Common by all requests; holds nothing another process could miss.
 #[derive(Clone)]
-pub struct App(Arc<Shared>);
+pub struct App(Arc<Common>);
 
 impl Deref for App {
-    type Target = Shared;
-    fn deref(&self) -> &Shared {
+    type Target = Common;
+    fn deref(&self) -> &Common {
         &self.0
     }
 }
 
 /// What is shared.
-pub struct Shared {
+pub struct Common {
     pub(crate) store: Store,
     /// Jobs opened lately.
     pub(crate) shelf: Shelf,
@@ -42,7 +42,7 @@ impl App {
     #[must_use]
     pub fn new(store: Store, secret: &str, demo_entry: Option<String>, proxies: usize) -> Self {
         let csrf_key = Sha256::new_with_prefix("gutteral csrf").chain_update(secret).finalize().into();
-        Self(Arc::new(Shared {
+        Self(Arc::new(Common {
             store,
             shelf: Shelf::new(),
             csrf_key,

@@ -12,7 +12,7 @@ use uuid::Uuid;
 use wording::log::{self, Entry};
 
 /// A station on the way.
-pub struct Step {
+pub struct StationStep {
     pub id: Uuid,
     pub name: String,
     pub mark: DropMark,
@@ -63,14 +63,14 @@ pub fn carried(page: &CaseFile, ahead: bool) -> String {
 }
 
 /// Every station on the way.
-pub fn steps(show: &Show, page: &CaseFile, current: Uuid) -> Vec<Step> {
+pub fn steps(show: &Show, page: &CaseFile, current: Uuid) -> Vec<StationStep> {
     let last = page.last_rows();
     page.building
         .stations
         .iter()
         .map(|s| {
             let done = page.is_read(s.id);
-            Step {
+            StationStep {
                 skipped: page.skipped(s.id).is_some(),
                 last: last.get(&s.id).map(|r| log::value(show, r)).unwrap_or_default(),
                 id: s.id,

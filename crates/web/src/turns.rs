@@ -6,7 +6,7 @@ use std::time::Duration;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore};
 
 /// How long somebody waits for a turn before they are asked to come again.
-const PATIENCE: Duration = Duration::from_secs(60);
+const PATIENCE: Duration = Duration::from_mins(1);
 
 /// Most that wait for a turn.
 const LONGEST_LINE: usize = 64;

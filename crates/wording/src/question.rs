@@ -1,39 +1,39 @@
 //! Doubts about an entry, in words.
 
 use building::entry::DewAboveAir;
-use judgment::question::Question;
+use judgment::question::Doubt;
 use notation::Show;
 
 /// A question as asked.
-pub fn ask(show: &Show, question: &Question) -> String {
+pub fn ask(show: &Show, question: &Doubt) -> String {
     match *question {
-        Question::DewAboveAir(DewAboveAir { dew, air }) => format!(
+        Doubt::DewAboveAir(DewAboveAir { dew, air }) => format!(
             "A dew point of {} above an air temperature of {} cannot last: kept, it counts as saturated air.",
             show.temperature(dew),
             show.temperature(air)
         ),
-        Question::BeyondIce { rh, limit } => format!(
+        Doubt::BeyondIce { rh, limit } => format!(
             "{} over water is more than ice allows here ({}): kept, it counts as saturated.",
             show.percent(rh),
             show.percent(limit)
         ),
-        Question::Saturated { rh } => {
+        Doubt::Saturated { rh } => {
             format!("{} in this kind of space is rare: is the sensor wet, or still warming up?", show.percent(rh))
         }
-        Question::VeryDry { rh } => format!("{} is drier than buildings are: is the sensor working?", show.percent(rh)),
-        Question::LooksFahrenheit { t, if_fahrenheit } => format!(
+        Doubt::VeryDry { rh } => format!("{} is drier than buildings are: is the sensor working?", show.percent(rh)),
+        Doubt::LooksFahrenheit { t, if_fahrenheit } => format!(
             "{} is hot for this place: did you mean {:.0} °F, which is {}?",
             show.temperature(t),
             t,
             show.temperature(if_fahrenheit)
         ),
-        Question::TemperatureJump { now, before } => {
+        Doubt::TemperatureJump { now, before } => {
             format!("{} is far from the last reading here, {}.", show.temperature(now), show.temperature(before))
         }
-        Question::HumidityJump { now, before } => {
+        Doubt::HumidityJump { now, before } => {
             format!("{} is far from the last reading here, {}.", show.percent(now), show.percent(before))
         }
-        Question::SurfaceOutOfPlace { surface, low, high } => format!(
+        Doubt::SurfaceOutOfPlace { surface, low, high } => format!(
             "{} lies well outside the air on either side ({} and {}): a reflection, sun or a heat source?",
             show.temperature(surface),
             show.temperature(low),

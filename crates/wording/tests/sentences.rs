@@ -6,7 +6,7 @@ use building::reading::WoodValue;
 use hygrothermal::quantity::{MoistureContent, Temperature};
 use hygrothermal::wood::species_by_id;
 use judgment::limits::Limits;
-use judgment::question::Question;
+use judgment::question::Doubt;
 use notation::{Show, Units};
 use wording::{argument, meter, question};
 
@@ -22,7 +22,7 @@ fn no_belief_is_certain_either_way() {
 
 #[test]
 fn a_doubt_speaks_in_the_readers_units() {
-    let doubt = Question::DewAboveAir(DewAboveAir { dew: 21.0, air: 20.0 });
+    let doubt = Doubt::DewAboveAir(DewAboveAir { dew: 21.0, air: 20.0 });
     let (metric, us) = (question::ask(&show(Units::Metric), &doubt), question::ask(&show(Units::Us), &doubt));
     assert!(metric.contains("21.0 °C") && metric.contains("20.0 °C"), "{metric}");
     assert!(us.contains("69.8 °F") && us.contains("68.0 °F"), "{us}");

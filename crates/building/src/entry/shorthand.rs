@@ -96,6 +96,15 @@ const MARKERS: [&str; 6] = ["mc", "rel", "ir", "flow", "water", "rain"];
 const LONGEST: usize = 2000;
 
 /// Parses every entry of a line; empty ones are skipped.
+///
+/// # Examples
+/// ```
+/// # use building::{Structure, blueprint};
+/// # use building::entry::parse_line;
+/// let house = blueprint(Structure::CrawlVented).unwrap().build(|| uuid::Uuid::nil());
+/// let said = parse_line(&house, "out 9 72; nowhere 12");
+/// assert!(said[0].is_ok() && said[1].is_err());
+/// ```
 #[must_use]
 pub fn parse_line(building: &Building, text: &str) -> Vec<Result<Line, LineError>> {
     let length = text.chars().count();

@@ -30,7 +30,7 @@ fn nested(c: &Case, side: &'static str) -> State {
         t: celsius,
         rh,
         ratio: found.map_or(f64::NAN, |a| 1000.0 * a.humidity_ratio()),
-        dew: found.and_then(|a| a.dew_point()).map_or(f64::NAN, |d| d.get()),
+        dew: found.and_then(|a| a.dew_point()).map_or(f64::NAN, hygrothermal::quantity::Temperature::get),
         name: side,
     }
 }

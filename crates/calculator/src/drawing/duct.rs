@@ -26,7 +26,9 @@ fn exhaust(c: &Case) -> Option<Exhaust> {
 /// Wall temperature along the run: at the start, when the fan stops, and in the end.
 pub fn along(c: &Case) -> Sketch {
     let length = c.given("length_m");
-    let dew = air(c.given("air.t_c"), c.given("air.rh_pct")).and_then(|a| a.dew_point()).map_or(f64::NAN, |d| d.get());
+    let dew = air(c.given("air.t_c"), c.given("air.rh_pct"))
+        .and_then(|a| a.dew_point())
+        .map_or(f64::NAN, hygrothermal::quantity::Temperature::get);
     let (warm, cold) = (c.given("air.t_c"), c.given("around_c"));
     // Room above the warmest wall for the duct itself and its words.
     let values = [warm, cold, dew, warm + 0.2 * (warm - cold).abs()];

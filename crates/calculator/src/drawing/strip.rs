@@ -32,7 +32,7 @@ fn tick(at: f64, err: f64, name: &'static str, class: &'static str) -> Tick {
 pub fn surface(c: &Case) -> Sketch {
     let dew = c.got_if("dew_c");
     let vapor = air(c.given("t_c"), c.given("rh_pct")).map_or(f64::NAN, |a| a.vapor_pressure());
-    let mold = dew.and_then(|_| dew_point(vapor / 0.8)).map(|x| x.get());
+    let mold = dew.and_then(|_| dew_point(vapor / 0.8)).map(hygrothermal::quantity::Temperature::get);
     let (own, whole) = (c.given_if("surface_err_c").unwrap_or(1.0), c.got("margin_err_c"));
     let dew_err = (whole * whole - own * own).max(0.0).sqrt();
     let mut ticks = vec![tick(c.given("t_c"), 0.0, "air", "air"), tick(c.given("surface_c"), own, "surface", "point")];
@@ -55,7 +55,10 @@ pub fn infrared(c: &Case) -> Sketch {
 /// The surface now and with the insulation.
 pub fn insulation(c: &Case) -> Sketch {
     let vapor = air(c.given("inside.t_c"), c.given("inside.rh_pct")).map_or(f64::NAN, |a| a.vapor_pressure());
-    let (dew, mold) = (dew_point(vapor).map(|d| d.get()), dew_point(vapor / 0.8).map(|d| d.get()));
+    let (dew, mold) = (
+        dew_point(vapor).map(hygrothermal::quantity::Temperature::get),
+        dew_point(vapor / 0.8).map(hygrothermal::quantity::Temperature::get),
+    );
     let mut ticks = vec![
         tick(c.given("inside.t_c"), 0.0, "inside", "air"),
         tick(c.given("outside_c"), 0.0, "outside", "air"),

@@ -46,7 +46,7 @@ impl Typed {
                 match need {
                     Need::Required => {}
                     Need::Defaulted => {
-                        cell.placeholder = example.map_or_else(String::new, |si| kind.typed(si, self.units))
+                        cell.placeholder = example.map_or_else(String::new, |si| kind.typed(si, self.units));
                     }
                     Need::Optional => cell.placeholder = "not given".into(),
                 }

@@ -110,7 +110,7 @@ mod tests {
             for (k, face) in Face::ALL.iter().enumerate() {
                 let neighbor = b.spaces[(i + k) % b.spaces.len()].id;
                 let beyond = if k % 2 == 0 || neighbor == space.id { Side::Outdoors } else { Side::Space(neighbor) };
-                for part in 0..1 + (i + k) % 3 {
+                for part in 0..=((i + k) % 3) {
                     let (name, face) = (format!("{} {part}", face.words()), *face);
                     let (space_id, boundary_id) = (space.id, id());
                     let boundary =

@@ -4,22 +4,22 @@ use super::layout::{Cell, Layout, Rect};
 use crate::px::Px;
 
 /// A point.
-pub type At = (f64, f64);
+pub type Point = (f64, f64);
 
 /// Points of a polygon.
-fn points(of: &[At]) -> String {
+fn points(of: &[Point]) -> String {
     let each: Vec<String> = of.iter().map(|(x, y)| format!("{},{}", Px(*x), Px(*y))).collect();
     each.join(" ")
 }
 
 /// A path through points.
-pub fn path(of: &[At]) -> String {
+pub fn path(of: &[Point]) -> String {
     let each: Vec<String> = of.iter().map(|(x, y)| format!("{} {}", Px(*x), Px(*y))).collect();
     format!("M{}", each.join(" L"))
 }
 
 /// A cubic curve through two handles to a point.
-fn curve(to: [At; 3]) -> String {
+fn curve(to: [Point; 3]) -> String {
     let each: Vec<String> = to.iter().map(|(x, y)| format!("{} {}", Px(*x), Px(*y))).collect();
     format!("C{}", each.join(" "))
 }
@@ -29,7 +29,7 @@ pub fn outline(layout: &Layout, c: &Cell) -> String {
     let Rect { x, y, w, h } = c.rect;
     if c.slope > 0.0 {
         let roof = layout.slopes_inside(c).into_iter();
-        let around: Vec<At> = std::iter::once((x, y + h)).chain(roof).chain([(x + w, y + h)]).collect();
+        let around: Vec<Point> = std::iter::once((x, y + h)).chain(roof).chain([(x + w, y + h)]).collect();
         points(&around)
     } else {
         points(&[(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
@@ -68,20 +68,20 @@ pub fn felt(layout: &Layout) -> Vec<String> {
         .collect()
 }
 
-fn direction(from: At, to: At) -> At {
+fn direction(from: Point, to: Point) -> Point {
     let (dx, dy) = (to.0 - from.0, to.1 - from.1);
     let length = dx.hypot(dy).max(1e-9);
     (dx / length, dy / length)
 }
 
 /// The way to a point, but so much shorter.
-pub fn shorten(from: At, to: At, by: f64) -> At {
+pub fn shorten(from: Point, to: Point, by: f64) -> Point {
     let (dx, dy) = direction(from, to);
     (to.0 - dx * by, to.1 - dy * by)
 }
 
 /// A triangular head ending at `to`.
-pub fn head(from: At, to: At, size: f64) -> String {
+pub fn head(from: Point, to: Point, size: f64) -> String {
     let (dx, dy) = direction(from, to);
     let (bx, by) = (to.0 - dx * size * 1.6, to.1 - dy * size * 1.6);
     points(&[to, (bx - dy * size, by + dx * size), (bx + dy * size, by - dx * size)])

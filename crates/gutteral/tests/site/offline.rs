@@ -30,7 +30,7 @@ async fn waiting(browser: &Browser) -> i64 {
 async fn until(what: &str, mut holds: impl AsyncFnMut() -> bool) {
     let begun = Instant::now();
     while !holds().await {
-        assert!(begun.elapsed() < Duration::from_secs(240), "{what} never came");
+        assert!(begun.elapsed() < Duration::from_mins(4), "{what} never came");
         tokio::time::sleep(Duration::from_millis(50)).await;
     }
 }
@@ -39,7 +39,7 @@ const SYNC: &str = "window.dispatchEvent(new Event('online')); arguments[0]();";
 
 async fn carried(browser: &Browser) {
     let css = By::Css("#carry[data-done]");
-    let query = browser.driver.query(css).wait(Duration::from_secs(180), Duration::from_millis(100));
+    let query = browser.driver.query(css).wait(Duration::from_mins(3), Duration::from_millis(100));
     query.exists().await.unwrap();
     assert!(query.first().await.is_ok(), "the round is carried along");
 }
@@ -364,7 +364,7 @@ async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
         }
         done(1);
       })();";
-    browser.driver.set_script_timeout(Duration::from_secs(120)).await.unwrap();
+    browser.driver.set_script_timeout(Duration::from_mins(2)).await.unwrap();
     run(&browser, fill).await;
     assert_eq!(waiting(&browser).await, 1000);
     // The table is asked over a connection of its own, which the crashes below do not always leave standing.

@@ -232,7 +232,7 @@ async fn photos_taken_without_a_signal_wait_in_view_and_arrive_once() {
     wire.set(Mode::Whole);
     browser.driver.execute_async(sync, vec![]).await.unwrap();
     let none = browser.driver.query(By::XPath("//body[contains(., 'Nothing waits')]"));
-    none.wait(Duration::from_secs(60), Duration::from_millis(100)).exists().await.unwrap();
+    none.wait(Duration::from_mins(1), Duration::from_millis(100)).exists().await.unwrap();
     assert_eq!(stored().await, 3, "each once");
     assert_eq!(site.count(&format!("photo where space_id = '{place}' or surface_id = '{place}'")).await, 1);
     browser.quit().await;

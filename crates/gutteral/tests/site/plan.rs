@@ -201,7 +201,7 @@ async fn sentences_and_gates_speak_in_the_readers_units() {
     assert!(kept.status.is_redirection(), "{}", kept.body);
     for (units, gate, how, caution) in [
         ("metric", "is 8 °C, must be at least 10 °C", "a drain 3 m out", "more than about 1 m² is work"),
-        ("us", "is 46 °F, must be at least 50 °F", "a drain 10 ft out", "more than about 11 ft² is work"),
+        ("us", "is 46 °F, must be at least 50 °F", "a drain 10 ft out", "more than about 10 ft² is work"),
     ] {
         caller.post("/preferences", &[("units", units), ("back", "/")]).await;
         let coat = caller.get(&format!("{job}/plan?step=breathable_repellent")).await.body;

@@ -91,6 +91,17 @@ impl MoistAir {
     /// # Errors
     /// - [`AirError::BeyondIceSaturation`] below 0 °C when RH over water means more vapor than that.
     /// - [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    ///
+    /// # Examples
+    /// Room air (dew point 9.27 °C by PsychroLib):
+    /// ```
+    /// # use hygrothermal::air::{MoistAir, Over};
+    /// # use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
+    /// let (t, rh) = (Temperature::new(20.0)?, RelativeHumidity::new(50.0)?);
+    /// let room = MoistAir::from_rh(t, rh, Over::Water, Pressure::STANDARD)?;
+    /// assert!((room.dew_point().unwrap().get() - 9.27).abs() < 0.01);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[inline]
     pub fn from_rh(t: Temperature, rh: RelativeHumidity, over: Over, p: Pressure) -> Result<Self, AirError> {
         // Only over water in frost can a relative humidity mean more vapor than ice allows.

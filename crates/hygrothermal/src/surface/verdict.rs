@@ -79,6 +79,21 @@ pub enum Instrument {
 /// margin = T_s − T_dew; surface RH = p_v / p_sat(T_s) (ISO 13788:2012). The band is the root-sum-square of the
 /// three instruments' first-order effects: ∂T_dew/∂T = φ p_sat′(T) / p_sat′(T_dew) and
 /// ∂T_dew/∂φ = p_sat(T) / p_sat′(T_dew).
+///
+/// # Examples
+/// A window frame at 8 °C in that room is wet; with half a kelvin of margin the instruments leave it open.
+/// ```
+/// # use hygrothermal::air::{MoistAir, Over};
+/// # use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
+/// # use hygrothermal::surface::{Accuracy, Verdict, judge};
+/// # let (t, rh) = (Temperature::new(20.0)?, RelativeHumidity::new(50.0)?);
+/// let room = MoistAir::from_rh(t, rh, Over::Water, Pressure::STANDARD)?;
+/// let at = |c| Ok::<_, Box<dyn std::error::Error>>(judge(&room, Temperature::new(c)?, Over::Water, &Accuracy::TYPICAL));
+/// assert_eq!(at(6.0)?.verdict, Verdict::Condensing);
+/// assert_eq!(at(9.7)?.verdict, Verdict::Uncertain);
+/// assert_eq!(at(18.0)?.verdict, Verdict::Dry);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn judge(air: &MoistAir, surface: Temperature, over: Over, accuracy: &Accuracy) -> Judged {
     let t = air.temperature();

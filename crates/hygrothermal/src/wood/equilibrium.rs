@@ -32,6 +32,16 @@ impl std::error::Error for EmcError {}
 ///
 /// # Errors
 /// [`EmcError`] outside −40 to 132 °C.
+///
+/// # Examples
+/// At 21.1 °C and 65 % wood settles near 12 % (Wood Handbook, table 4-2).
+/// ```
+/// # use hygrothermal::quantity::{RelativeHumidity, Temperature};
+/// # use hygrothermal::wood::equilibrium_moisture;
+/// let settled = equilibrium_moisture(Temperature::new(21.1)?, RelativeHumidity::new(65.0)?)?;
+/// assert!((settled - 12.0).abs() < 0.1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub fn equilibrium_moisture(t: Temperature, rh: RelativeHumidity) -> Result<f64, EmcError> {
     let c = t.get();
     if !LIMITS.contains(&c) {

@@ -108,6 +108,19 @@ struct Together {
 }
 
 /// Weighs every cause by what is known.
+///
+/// # Examples
+/// Bare soil under a vented crawl space, and a sheet taped on it that got wet below:
+/// ```
+/// # use building::Structure;
+/// # use judgment::cause::{Case, diagnose};
+/// let mut case = Case::new(Structure::CrawlVented);
+/// case.finding("soil_bare", true)?;
+/// case.word("plastic_sheet", "wet_under")?;
+/// let first = &diagnose(&case).causes[0];
+/// assert_eq!(first.cause.id, "ground_vapor");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn diagnose(case: &Case) -> Diagnosis {
     let known = weigh(case);

@@ -116,7 +116,7 @@ fn mixed(e: &Evidence, parts: &[(usize, f64)]) -> Vec<f64> {
 
 /// Share of a normal distribution below so many standard deviations.
 fn normal(z: f64) -> f64 {
-    (1.0 + erf(z / SQRT_2)) / 2.0
+    f64::midpoint(1.0, erf(z / SQRT_2))
 }
 
 /// What says the same counts once: for each cause, what speaks for it and what speaks against it each become hardly more than

@@ -14,10 +14,11 @@ mod table;
 
 pub use condition::{Condition, Limit, figure_name};
 pub use follow_up::{Day, FollowUp, follow_up, follow_ups};
-pub use price::{Cost, Item, Line, Prices, Total, item, items};
+pub use price::{Cost, CostLine, Item, Prices, Total, item, items};
 pub use school::{Choices, Question, School, default, question, questions};
 pub use size::{
-    BothSides, Found, Given, Measure, Need as Material, Origin, Pick, SameSum, SideOf, Site, Sizing, both_sides, size,
+    BothSides, FigureOrigin, Found, Given, Measure, Need as Material, Pick, SameSum, SideOf, Site, Sizing, both_sides,
+    size,
 };
 pub use steps::{Plan, Refused, Situation, Step, Unmet, plan};
 pub use table::{Applies, Fix, Forbidden, Gate, Need, Phase, Stage, Worker, fix, fixes, forbidden, gate, gates};

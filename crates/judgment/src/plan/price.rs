@@ -48,7 +48,7 @@ pub type Prices = BTreeMap<String, i64>;
 
 /// A line of an offer.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Line {
+pub struct CostLine {
     /// What.
     pub item: &'static Item,
     /// How much of it.
@@ -63,7 +63,7 @@ pub struct Line {
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Cost {
     /// Work first, then what is bought.
-    pub lines: Vec<Line>,
+    pub lines: Vec<CostLine>,
 }
 
 /// A sum, and how much of it is unknown.
@@ -103,7 +103,7 @@ impl Cost {
         let line = |(id, quantity): (&str, f64)| {
             let item = item(id)?;
             let cents = prices.get(id).map(|price| (*price as f64 * quantity).round() as i64);
-            Some(Line { item, quantity, cents, yearly: item.unit == "kwh_year" })
+            Some(CostLine { item, quantity, cents, yearly: item.unit == "kwh_year" })
         };
         Self { lines: std::iter::once(work).chain(bought).filter(|l| l.1 > 0.0).filter_map(line).collect() }
     }
@@ -111,7 +111,7 @@ impl Cost {
     /// Its sum.
     #[must_use]
     pub fn total(&self) -> Total {
-        let one = |l: &Line| match (l.cents, l.yearly) {
+        let one = |l: &CostLine| match (l.cents, l.yearly) {
             (None, _) => Total { unpriced: 1, ..Total::default() },
             (Some(c), true) => Total { yearly_cents: c, ..Total::default() },
             (Some(c), false) => Total { cents: c, ..Total::default() },

@@ -204,6 +204,20 @@ impl Plan {
 }
 
 /// Makes the plan, without the fixes somebody left out of it.
+///
+/// # Examples
+/// Against vapor from the ground the soil is covered.
+/// ```
+/// # use building::Structure;
+/// # use judgment::cause::Case;
+/// # use judgment::plan::{Choices, plan};
+/// # use std::collections::BTreeMap;
+/// let mut case = Case::new(Structure::CrawlVented);
+/// case.finding("soil_bare", true)?;
+/// let plan = plan(&case, &["ground_vapor"], &Choices::of(&case, &BTreeMap::new()), &[]);
+/// assert!(plan.ids().contains("ground_film"), "{:?}", plan.ids());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn plan(case: &Case, causes: &[&str], choices: &Choices, left_out: &[&str]) -> Plan {
     let mut s = Situation::new(case, causes, choices);

@@ -89,9 +89,9 @@ pub fn typical(id: &str, limit: f64) -> f64 {
     let low = below.fold(f64::NEG_INFINITY, f64::max);
     let [least, most] = figure.range;
     match (low.is_finite(), limit.is_finite()) {
-        (true, true) => (low + limit) / 2.0,
-        (false, _) => (limit - 4.0 * figure.err).max((least + limit) / 2.0),
-        (true, false) => (low + 4.0 * figure.err).min((low + most) / 2.0),
+        (true, true) => f64::midpoint(low, limit),
+        (false, _) => (limit - 4.0 * figure.err).max(f64::midpoint(least, limit)),
+        (true, false) => (low + 4.0 * figure.err).min(f64::midpoint(low, most)),
     }
 }
 

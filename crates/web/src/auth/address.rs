@@ -29,6 +29,6 @@ fn network(address: IpAddr) -> IpAddr {
             let [a, b, c, d, ..] = v6.segments();
             Ipv6Addr::new(a, b, c, d, 0, 0, 0, 0).into()
         }
-        v4 => v4,
+        v4 @ IpAddr::V4(_) => v4,
     }
 }

@@ -5,7 +5,7 @@
 
 use super::{fresh_secret, who};
 use crate::body;
-use crate::error::{Again, Failure, Typed, is_text};
+use crate::error::{Again, Failure, TypedFields, is_text};
 use crate::state::App;
 use crate::token::Token;
 use crate::upload::Upload;
@@ -95,7 +95,7 @@ async fn post(app: &App, request: Request, held: Option<&str>, token: &Token, ne
         }
         (serde_urlencoded::from_bytes(&bytes).unwrap_or_default(), Body::from(bytes))
     };
-    let typed = Typed::new(parts.uri.path(), fields, picture, token.clone());
+    let typed = TypedFields::new(parts.uri.path(), fields, picture, token.clone());
     if !from_own_site(&parts.headers) {
         return Err(Failure::ForeignForm);
     }

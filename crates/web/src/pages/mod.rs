@@ -1,33 +1,4 @@
 //! One module a page: thin handlers that parse, ask the store and the core, and render.
 
-pub mod api;
-pub mod bench;
-pub mod building;
-pub mod calculator;
-pub mod calendar;
-pub mod call;
-pub mod causes;
-pub mod correct;
-pub mod docket;
-pub mod export;
-pub mod findings;
-pub mod follow_ups;
-pub mod health;
-pub mod history;
-pub mod job_form;
-pub mod photo_files;
-pub mod photos;
-pub mod plan;
-pub mod preferences;
-pub mod prices;
-pub mod queue;
-pub mod report;
-pub mod round;
-pub mod salt;
-pub mod section;
-pub mod shorthand;
-pub mod sign_in;
-pub mod skips;
-pub mod tests;
-pub mod visits;
-pub mod why;
+pub mod job;
+pub mod office;

@@ -7,7 +7,7 @@ pub mod line;
 pub mod pages;
 
 use crate::auth::Who;
-use crate::places::{self, Link, Place};
+use crate::places::{self, Link, Stop};
 use at::At;
 use casework::CaseFile;
 use casework::evidence::Origin;
@@ -71,11 +71,11 @@ pub struct JobFrame {
     /// Report of the visit in view, when there is one.
     pub visit: Option<String>,
     /// Where one is.
-    pub here: Place,
+    pub here: Stop,
 }
 
 impl JobFrame {
-    pub fn new(file: &CaseFile, here: Place) -> Self {
+    pub fn new(file: &CaseFile, here: Stop) -> Self {
         Self {
             id: file.job.id.to_string(),
             name: file.job.name.clone(),

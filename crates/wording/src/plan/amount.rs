@@ -1,6 +1,6 @@
 //! Quantities and prices of a plan.
 
-use judgment::plan::{Found, Line, Measure, Total};
+use judgment::plan::{CostLine, Found, Measure, Total};
 use notation::unit::{self, Kind};
 use notation::{Show, money};
 
@@ -78,7 +78,7 @@ pub fn figure(show: &Show, f: &Found) -> (String, String) {
 }
 
 /// A line of costs in a person’s units.
-pub fn cost_row(show: &Show, line: &Line, currency: &str) -> CostRow {
+pub fn cost_row(show: &Show, line: &CostLine, currency: &str) -> CostRow {
     let quantity = match unit_of(line.item) {
         Some(kind) => kind.text(line.quantity, show.units),
         None => {

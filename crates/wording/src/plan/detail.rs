@@ -7,7 +7,7 @@ use crate::evidence::Lead;
 use casework::CaseFile;
 use casework::plan::Planned;
 use judgment::cautions::LOCAL_CODE;
-use judgment::plan::{Condition, Cost, Origin, Situation, Sizing, Stage, Step};
+use judgment::plan::{Condition, Cost, FigureOrigin, Situation, Sizing, Stage, Step};
 use notation::{Show, day};
 
 /// Everything about one step.
@@ -185,12 +185,12 @@ fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
             value: kind.figure(g.value, show.units).replace('−', "-"),
             unit: kind.unit(show.units).name,
             from: match &g.origin {
-                Origin::Building => "as drawn".into(),
-                Origin::Read(place) => format!("read: {place}"),
-                Origin::Assumed(why) => format!("assumed: {why}"),
-                Origin::Typed => "typed".into(),
+                FigureOrigin::Building => "as drawn".into(),
+                FigureOrigin::Read(place) => format!("read: {place}"),
+                FigureOrigin::Assumed(why) => format!("assumed: {why}"),
+                FigureOrigin::Typed => "typed".into(),
             },
-            typed: g.origin == Origin::Typed,
+            typed: g.origin == FigureOrigin::Typed,
         }
     };
     sizing.given.iter().map(row).collect()

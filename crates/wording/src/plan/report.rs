@@ -4,7 +4,7 @@ use super::amount::{CostRow, cost_row};
 use super::detail::{StepDetail, detail};
 use super::rows::{QuestionRow, RefusedRow, StageRow, headline, question_row, refused, said, stage_of, stages};
 use casework::plan::Planned;
-use judgment::plan::{Cost, Line, Sizing, Step, fix};
+use judgment::plan::{Cost, CostLine, Sizing, Step, fix};
 use notation::{Show, day};
 use store::FollowUpState;
 
@@ -48,7 +48,7 @@ impl PlanReport {
     /// The plan as it stands now. `who` tells who chose a school, and why.
     pub fn of(show: &Show, planned: Planned<'_>, who: impl Fn(&str) -> Option<(String, String)> + Copy) -> Self {
         let undone = |s: &Step| planned.decided(&s.fix.id).is_none_or(|d| d.done_on.is_none());
-        let mut all: Vec<Line> = Vec::new();
+        let mut all: Vec<CostLine> = Vec::new();
         for line in planned.sized().filter(|(s, _)| undone(s)).flat_map(|(_, (_, c))| &c.lines) {
             match all.iter_mut().find(|l| l.item.id == line.item.id) {
                 Some(l) => {

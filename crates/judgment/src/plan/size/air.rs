@@ -1,6 +1,6 @@
 //! Vents, fans, ducts and airing.
 
-use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
+use super::{FigureOrigin, Measure, RECTANGLE, Work, pieces, rectangle};
 use building::SpaceKind;
 use hygrothermal::air::MoistAir;
 use hygrothermal::quantity::{
@@ -29,8 +29,8 @@ pub fn attic(w: &mut Work) -> Option<()> {
     let floor = Area::new(area).ok()?;
     let need = attic_vents(floor, AtticRatio::R300, None, None).required;
     let origin = match w.site.case.has("no_eave_intake") {
-        true => Origin::Read("finding".into()),
-        false => Origin::Assumed("none counted: add the vents up"),
+        true => FigureOrigin::Read("finding".into()),
+        false => FigureOrigin::Assumed("none counted: add the vents up"),
     };
     let low = w.give("low_m2", "Free area at the eaves now", Measure::FreeArea, 0.0, origin);
     let high = w.assume(
@@ -230,7 +230,7 @@ pub fn exhaust_duct(w: &mut Work) -> Option<()> {
     let t = w.assume("t", "Air into the duct", Measure::Temperature, 24.0, "a shower");
     let rh = w.assume("rh", "Its relative humidity", Measure::Percent, 70.0, "a shower");
     let around =
-        w.give("around", "Air round the duct", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
+        w.give("around", "Air round the duct", Measure::Temperature, w.site.design_outdoor_c, FigureOrigin::Building);
     let air = super::moist(t, rh)?;
     let night = duct_night(&air, around, [flow, diameter, length, r], school)?;
     match night.course.minutes_to_clear {
@@ -298,7 +298,8 @@ pub fn fan(w: &mut Work) -> Option<()> {
 /// People, and the water they give off in a day.
 fn people(w: &mut Work) -> Option<(f64, f64)> {
     let said = w.site.case.figure_of("occupants");
-    let origin = said.map_or(Origin::Assumed("somebody lives there"), |_| Origin::Read("finding or call".into()));
+    let origin =
+        said.map_or(FigureOrigin::Assumed("somebody lives there"), |_| FigureOrigin::Read("finding or call".into()));
     let count = w.give("people", "People", Measure::Number, said.unwrap_or(1.0), origin);
     let each = moisture_source("adult_day").or_else(|| moisture_source("person_day")).map_or(2.25, |s| s.liters);
     let each = w.assume("each", "Each gives off", Measure::Daily, each, "2.0 to 2.5 L a day (common practice)");

@@ -1,6 +1,6 @@
 //! Covering, sealing and insulating.
 
-use super::{Measure, Origin, RECTANGLE, Work, pieces, rectangle};
+use super::{FigureOrigin, Measure, RECTANGLE, Work, pieces, rectangle};
 use crate::advice::{InsulationCall, advise};
 use crate::limits::{Limited, Limits};
 use building::{Side, Space, SpaceKind, buildup};
@@ -121,9 +121,15 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     let (inside, origin) = winter_air(w, space);
     let t = w.give("t", "Air on the warm side", Measure::Temperature, inside[0], origin.clone());
     let rh = w.give("rh", "Its relative humidity", Measure::Percent, inside[1], origin);
-    let out =
-        w.give("out_t", "Design outdoor temperature", Measure::Temperature, w.site.design_outdoor_c, Origin::Building);
-    let now = w.give("r_now", "Resistance now, films in", Measure::Resistance, lack.r_now, Origin::Read(lack.place));
+    let out = w.give(
+        "out_t",
+        "Design outdoor temperature",
+        Measure::Temperature,
+        w.site.design_outdoor_c,
+        FigureOrigin::Building,
+    );
+    let now =
+        w.give("r_now", "Resistance now, films in", Measure::Resistance, lack.r_now, FigureOrigin::Read(lack.place));
     let r_si = w.assume("r_si", "Film inside", Measure::Resistance, lack.r_si, "ISO 6946, by the face");
     let air = super::moist(t, rh)?;
     let r = |x| ThermalResistance::new(x).ok();
@@ -226,14 +232,14 @@ fn lack(w: &Work, space: &Space) -> Lack {
 }
 
 /// Air on the warm side on the design night: as read, if that was in cold weather; summer’s moisture says nothing of it.
-fn winter_air(w: &Work, space: &Space) -> ([f64; 2], Origin) {
+fn winter_air(w: &Work, space: &Space) -> ([f64; 2], FigureOrigin) {
     let cold = w.site.picture.outdoor.is_some_and(|o| o.value.t.get() <= COLD_WEATHER);
     if let Some(a) = w.air_of(space).filter(|_| cold) {
         let rh = a.air.rh(hygrothermal::air::Over::Ice).min(100.0);
-        return ([a.value.t.get(), rh], Origin::Read(space.name.clone()));
+        return ([a.value.t.get(), rh], FigureOrigin::Read(space.name.clone()));
     }
     if space.kind.kept_warm() {
-        return ([20.0, 50.0], Origin::Assumed("rooms in winter; it was not read in cold weather"));
+        return ([20.0, 50.0], FigureOrigin::Assumed("rooms in winter; it was not read in cold weather"));
     }
     let ceiling = w
         .site
@@ -241,7 +247,7 @@ fn winter_air(w: &Work, space: &Space) -> ([f64; 2], Origin) {
         .get("rh_ceiling")
         .and_then(|c| c.parse().ok())
         .unwrap_or_else(|| Limits::default().percent(Limited::RhCeiling));
-    ([10.0, ceiling], Origin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather"))
+    ([10.0, ceiling], FigureOrigin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather"))
 }
 
 pub fn pipes(w: &mut Work) -> Option<()> {

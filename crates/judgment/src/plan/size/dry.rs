@@ -1,6 +1,6 @@
 //! Taking out, cleaning and drying.
 
-use super::{Measure, Origin, Work, pieces};
+use super::{FigureOrigin, Measure, Work, pieces};
 use building::{Space, SpaceKind};
 use hygrothermal::machine::{Dehumidifier, Rating, restoration_rule};
 use hygrothermal::quantity::{AirFlow, Area, DailyWater, Days, MoistureContent, RelativeHumidity, Temperature, Volume};
@@ -47,9 +47,9 @@ pub fn growth_and_removal(w: &mut Work) -> Option<()> {
         }
         id => {
             let origin = if read.is_some() {
-                Origin::Read("finding".into())
+                FigureOrigin::Read("finding".into())
             } else {
-                Origin::Assumed("nobody measured it: add the patches up")
+                FigureOrigin::Assumed("nobody measured it: add the patches up")
             };
             let area = w.give("area_m2", "Growth", Measure::Area, read.unwrap_or(0.5), origin);
             if id == "clean_growth" {
@@ -87,10 +87,10 @@ pub fn dehumidify(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
     let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
-    let read = w.air_of(space).map(|a| (a.value.t.get(), Origin::Read(space.name.clone())));
-    let (t, origin) = read.unwrap_or((15.0, Origin::Assumed("not read yet")));
+    let read = w.air_of(space).map(|a| (a.value.t.get(), FigureOrigin::Read(space.name.clone())));
+    let (t, origin) = read.unwrap_or((15.0, FigureOrigin::Assumed("not read yet")));
     let t = w.give("t", "Air there", Measure::Temperature, t, origin);
-    let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
+    let rh = w.give("rh", "Held at", Measure::Percent, ceiling, FigureOrigin::Assumed("the school chosen"));
     let outside = w.outdoor_air()?;
     let changes = w.changes_shut(space);
     let wet = w.wet_area(space);
@@ -145,7 +145,7 @@ impl Work<'_> {
 
 pub fn dry_out(w: &mut Work) -> Option<()> {
     let goal: f64 = w.site.choices.get("wood_goal")?.parse().ok()?;
-    w.give("goal", "Wood goal", Measure::Percent, goal, Origin::Assumed("the school chosen"));
+    w.give("goal", "Wood goal", Measure::Percent, goal, FigureOrigin::Assumed("the school chosen"));
     let space = w.space(&WET_SPACES)?;
     let area = w.drawn("area_m2", "Floor", Measure::Area, space.area_m2);
     w.inside_air(Some(space), [15.0, 70.0], "not read yet")?;
@@ -192,7 +192,7 @@ fn forecast(w: &mut Work, equilibrium: f64, goal: f64) {
             }
         }
         None => {
-            w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes.")
+            w.note("The wettest wood has stopped drying, or stops above the goal: look for water that still comes.");
         }
     }
 }

@@ -1,6 +1,6 @@
 //! A dehumidifier for good: its load through the year, its size here, what it costs to run.
 
-use super::{Measure, Origin, Work};
+use super::{FigureOrigin, Measure, Work};
 use crate::climate::DAYS;
 use building::{Side, Space, SpaceKind};
 use hygrothermal::air::MoistAir;
@@ -101,18 +101,18 @@ impl Unit {
 fn worst_day<'a>(w: &mut Work<'a>, space: &'a Space) -> Option<(Held<'a>, [f64; 2], Load)> {
     let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
     w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
-    let read = w
-        .air_of(space)
-        .map_or((15.0, Origin::Assumed("not read yet")), |a| (a.value.t.get(), Origin::Read(space.name.clone())));
+    let read = w.air_of(space).map_or((15.0, FigureOrigin::Assumed("not read yet")), |a| {
+        (a.value.t.get(), FigureOrigin::Read(space.name.clone()))
+    });
     let t = w.give("t", "Air there", Measure::Temperature, read.0, read.1);
-    let rh = w.give("rh", "Held at", Measure::Percent, ceiling, Origin::Assumed("the school chosen"));
+    let rh = w.give("rh", "Held at", Measure::Percent, ceiling, FigureOrigin::Assumed("the school chosen"));
     let changes = w.changes_shut(space);
     let year = w.year();
     let month = year.most_humid();
     let today = w.site.picture.outdoor.and_then(|o| o.dew).map(|d| d.value);
     let (dew, origin) = match today {
-        Some(d) if d > year.dew[month] => (d, Origin::Read("Outdoor air".into())),
-        _ => (year.dew[month], Origin::Assumed("the climate’s most humid month")),
+        Some(d) if d > year.dew[month] => (d, FigureOrigin::Read("Outdoor air".into())),
+        _ => (year.dew[month], FigureOrigin::Assumed("the climate’s most humid month")),
     };
     let dew = w.give("out_dew", "Outdoor dew point", Measure::Temperature, dew, origin);
     let ground =
@@ -137,11 +137,11 @@ fn unit(w: &mut Work, [t, rh]: [f64; 2], total: f64) -> Option<Unit> {
     let fits = LABELS.into_iter().find(|l| run(*l).is_some_and(|r| r.capacity >= SPARE * total));
     let sold = (
         fits.unwrap_or(LABELS[8]),
-        Origin::Assumed("the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %"),
+        FigureOrigin::Assumed("the smallest sold with a quarter to spare, rated at 18.3 °C and 60 %"),
     );
     // One that stands there already is weighed as it is.
     let label = w.site.case.figure_of("dehumidifier_rated_l_day").filter(|_| is_repaired(w));
-    let (rated, origin) = label.map_or(sold, |l| (l, Origin::Read("its label".into())));
+    let (rated, origin) = label.map_or(sold, |l| (l, FigureOrigin::Read("its label".into())));
     let rated = w.give("rated", "Label", Measure::Daily, rated, origin);
     let running = run(rated)?;
     w.found("It takes out here", Measure::Daily, running.capacity);

@@ -76,7 +76,7 @@ pub enum Measure {
 
 /// Where a figure comes from.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Origin {
+pub enum FigureOrigin {
     /// From the building as drawn.
     Building,
     /// Read on the visit, at this place.
@@ -99,7 +99,7 @@ pub struct Given {
     /// In SI.
     pub value: f64,
     /// Where it comes from.
-    pub origin: Origin,
+    pub origin: FigureOrigin,
 }
 
 /// A choice a sizing rests on.
@@ -243,9 +243,16 @@ pub fn size(site: &Site, fix: &'static Fix) -> Sizing {
 }
 
 impl<'a> Work<'a> {
-    fn give(&mut self, key: &'static str, name: &'static str, measure: Measure, value: f64, origin: Origin) -> f64 {
+    fn give(
+        &mut self,
+        key: &'static str,
+        name: &'static str,
+        measure: Measure,
+        value: f64,
+        origin: FigureOrigin,
+    ) -> f64 {
         let typed = self.typed(key).and_then(|t| t.parse::<f64>().ok()).filter(|x| x.is_finite());
-        let (value, origin) = typed.map_or((value, origin), |v| (v, Origin::Typed));
+        let (value, origin) = typed.map_or((value, origin), |v| (v, FigureOrigin::Typed));
         self.out.given.push(Given { key, name, measure, value, origin });
         value
     }
@@ -272,12 +279,12 @@ impl<'a> Work<'a> {
         value: f64,
         why: &'static str,
     ) -> f64 {
-        self.give(key, name, measure, value, Origin::Assumed(why))
+        self.give(key, name, measure, value, FigureOrigin::Assumed(why))
     }
 
     /// A figure of the building.
     fn drawn(&mut self, key: &'static str, name: &'static str, measure: Measure, value: f64) -> f64 {
-        self.give(key, name, measure, value, Origin::Building)
+        self.give(key, name, measure, value, FigureOrigin::Building)
     }
 
     fn found(&mut self, name: impl Into<String>, measure: Measure, value: f64) {
@@ -340,8 +347,14 @@ impl<'a> Work<'a> {
             Some((place, air)) => {
                 let rh = air.air.rh(hygrothermal::air::Over::Ice).min(100.0);
                 [
-                    self.give("t", "Air there", Measure::Temperature, air.value.t.get(), Origin::Read(place.clone())),
-                    self.give("rh", "Its relative humidity", Measure::Percent, rh, Origin::Read(place)),
+                    self.give(
+                        "t",
+                        "Air there",
+                        Measure::Temperature,
+                        air.value.t.get(),
+                        FigureOrigin::Read(place.clone()),
+                    ),
+                    self.give("rh", "Its relative humidity", Measure::Percent, rh, FigureOrigin::Read(place)),
                 ]
             }
             None => [
@@ -366,10 +379,12 @@ impl<'a> Work<'a> {
         let month = year.most_humid();
         let read = self.site.picture.outdoor;
         let (t, rh, origin) = match read {
-            Some(o) => {
-                (o.value.t.get(), o.air.rh(hygrothermal::air::Over::Ice).min(100.0), Origin::Read("Outdoor air".into()))
-            }
-            None => (year.t[month], year.air(month)?.rh(hygrothermal::air::Over::Ice), Origin::Assumed(why)),
+            Some(o) => (
+                o.value.t.get(),
+                o.air.rh(hygrothermal::air::Over::Ice).min(100.0),
+                FigureOrigin::Read("Outdoor air".into()),
+            ),
+            None => (year.t[month], year.air(month)?.rh(hygrothermal::air::Over::Ice), FigureOrigin::Assumed(why)),
         };
         let t = self.give("out_t", "Outdoor air", Measure::Temperature, t, origin.clone());
         let rh = self.give("out_rh", "Its relative humidity", Measure::Percent, rh, origin);

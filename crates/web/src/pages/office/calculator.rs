@@ -6,7 +6,7 @@ use crate::extract::{Path, Query};
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use calculator::{Cell, LayerRow, Mark, Page, SHEETS, Sheet, Shown};
+use calculator::{Cell, LayerRow, Page, SHEETS, Shape, Sheet, Shown};
 use hygrothermal::material::{Material, Resists, materials};
 use hygrothermal::space::{MoistureSource, moisture_sources};
 use hygrothermal::vent::{VentCover, vent_covers};

@@ -3,8 +3,8 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
-use crate::pages::photos::{LONGEST_NOTE, NewPhoto, PhotosPage, gallery};
-use crate::pages::preferences::local;
+use crate::pages::job::photos::{LONGEST_NOTE, NewPhoto, PhotosPage, gallery};
+use crate::pages::office::preferences::local;
 use crate::state::App;
 use crate::upload::Upload;
 use axum::Extension;

@@ -3,7 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::pages::round::{ReadingForm, open, round, usual_instrument};
+use crate::pages::job::round::{ReadingForm, open, round, usual_instrument};
 use crate::view::Frame;
 use casework::CaseFile;
 use casework::entry;

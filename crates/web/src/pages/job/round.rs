@@ -3,9 +3,9 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
-use crate::pages::{skips, visits};
+use crate::pages::job::{skips, visits};
 use crate::places::ROUND;
-use crate::stations::{StationView, Step, carried, missing, station_view, steps};
+use crate::stations::{StationStep, StationView, carried, missing, station_view, steps};
 use crate::view::line::LinePanel;
 use crate::view::{Frame, JobFrame};
 use askama::Template;
@@ -34,7 +34,7 @@ pub struct RoundPage {
     ahead: bool,
     frame: Frame,
     job: JobFrame,
-    steps: Vec<Step>,
+    steps: Vec<StationStep>,
     station: StationView,
     form: ReadingForm,
     errors: FieldErrors,

@@ -3,7 +3,7 @@
 use crate::auth::{Address, Who, fresh_secret, known, who};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
-use crate::pages::preferences::local;
+use crate::pages::office::preferences::local;
 use crate::state::App;
 use crate::token::Token;
 use askama::Template;

@@ -3,7 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::pages::round::FieldErrors;
+use crate::pages::job::round::FieldErrors;
 use crate::places::SECTION;
 use crate::view::at::At;
 use crate::view::{Frame, JobFrame};

@@ -3,7 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use crate::pages::findings::LONGEST_NOTE;
+use crate::pages::job::findings::LONGEST_NOTE;
 use crate::places::TESTS;
 use crate::view::conflict::between;
 use crate::view::{Frame, JobFrame};

@@ -1,0 +1,4 @@
+//! What programs ask: the headless interface and the health checks.
+
+pub mod calc;
+pub mod health;
