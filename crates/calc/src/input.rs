@@ -4,6 +4,7 @@ use hygrothermal::air::Over;
 use hygrothermal::quantity::OutOfRange;
 use serde::Serialize;
 use serde_json::{Map, Value};
+use std::ops::RangeInclusive;
 
 /// What is wrong, and where.
 #[derive(Debug, Serialize)]
@@ -61,6 +62,22 @@ impl<'a> Input<'a> {
             None => Ok(None),
             Some(v) => v.as_f64().map(Some).ok_or_else(|| self.fault(key, format!("{key} must be a number, got {v}"))),
         }
+    }
+
+    /// An optional number within a range.
+    pub fn number_in(&self, key: &str, range: RangeInclusive<f64>) -> Result<Option<f64>, Fault> {
+        match self.number(key)? {
+            Some(x) if !range.contains(&x) => {
+                let (low, high) = (range.start(), range.end());
+                Err(self.fault(key, format!("{key} must be {low} to {high}, got {x}")))
+            }
+            found => Ok(found),
+        }
+    }
+
+    /// Whether a key holds a list.
+    pub fn is_list(&self, key: &str) -> bool {
+        self.value(key).is_some_and(Value::is_array)
     }
 
     /// An optional quantity, checked by its constructor.

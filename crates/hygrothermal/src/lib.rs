@@ -29,6 +29,7 @@
 pub mod air;
 pub mod buildup;
 pub mod drying;
+pub mod hours;
 pub mod instrument;
 pub mod machine;
 pub mod material;

@@ -2,7 +2,7 @@
 
 use super::Answer;
 use crate::input::{Fault, Input};
-use hygrothermal::air::{AirError, MoistAir, saturation_pressure};
+use hygrothermal::air::{AirError, MoistAir, Over, saturation_pressure};
 use hygrothermal::quantity::{Altitude, Pressure, RelativeHumidity, Temperature};
 
 /// Keys of a nested air.
@@ -60,6 +60,23 @@ pub(super) fn simple_air(input: &Input) -> Result<MoistAir, Fault> {
     let t = input.required("t_c", Temperature::new)?;
     let rh = input.required("rh_pct", RelativeHumidity::new)?;
     MoistAir::from_rh(t, rh, input.over()?, Pressure::STANDARD).map_err(|e| input.fault(blamed(&e, "rh_pct"), e))
+}
+
+/// A nested air whose RH is over what the whole request says: {t_c, rh_pct}.
+pub(super) fn nested_air_over(input: &Input, key: &str, over: Over) -> Result<MoistAir, Fault> {
+    input.nested(key, |side| {
+        side.only(&["t_c", "rh_pct"])?;
+        let (t, rh) = (side.required("t_c", Temperature::new)?, side.required("rh_pct", RelativeHumidity::new)?);
+        listed(t, rh, over).map_err(|e| side.fault(blamed(&e, "rh_pct"), e))
+    })
+}
+
+/// Air of a row of hours, where a hygrometer over water in frost may read beyond what ice allows: then it is saturated.
+pub(super) fn listed(t: Temperature, rh: RelativeHumidity, over: Over) -> Result<MoistAir, AirError> {
+    match MoistAir::from_rh(t, rh, over, Pressure::STANDARD) {
+        Err(AirError::BeyondIceSaturation { .. }) => MoistAir::saturated(t, Pressure::STANDARD),
+        made => made,
+    }
 }
 
 /// A nested air such as `inside`: {t_c, rh_pct, rh_over}.

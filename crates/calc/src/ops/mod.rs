@@ -10,6 +10,7 @@ macro_rules! fields {
 mod air;
 mod assembly;
 mod bench;
+mod hours;
 mod judge;
 mod machine;
 mod mold;
@@ -44,7 +45,7 @@ const fn op(name: &'static str, run: Operation, fixed: u64, each: u64) -> Op {
 }
 
 /// Every operation.
-pub const OPERATIONS: [Op; 18] = [
+pub const OPERATIONS: [Op; 20] = [
     op("air", air::air, 6, 1),
     op("surface", surface::surface, 6, 1),
     op("infrared", surface::infrared, 6, 1),
@@ -61,6 +62,8 @@ pub const OPERATIONS: [Op; 18] = [
     op("drying_fit", wood::drying_fit, 20, 2),
     op("calibrate", bench::calibrate, 6, 1),
     op("coverage", bench::coverage, 6, 1),
+    op("log_hours", hours::log_hours, 10, 1),
+    op("vent_hours", hours::vent_hours, 10, 1),
     op("diagnose", judge::diagnose, 300, 1),
     op("plan", judge::plan, 600, 1),
 ];
