@@ -7,6 +7,7 @@ use building::Space;
 use hygrothermal::quantity::Temperature;
 use judgment::advice::{SpaceAdvice, advise};
 use judgment::cause::{Diagnosis, diagnose};
+use std::any::{Any, TypeId};
 use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use uuid::Uuid;
@@ -26,6 +27,7 @@ pub(crate) struct Worked {
     argued: Mutex<BTreeMap<Option<Uuid>, Arc<Argued>>>,
     earlier: OnceLock<Option<Box<CaseFile>>>,
     made: OnceLock<Box<Made>>,
+    beside: Mutex<BTreeMap<(TypeId, u8), Arc<dyn Any + Send + Sync>>>,
 }
 
 impl Clone for Worked {
@@ -67,6 +69,19 @@ impl CaseFile {
     #[must_use]
     pub fn visit_before(&self) -> Option<&Self> {
         self.worked.earlier.get_or_init(|| self.at_visit_before().map(Box::new)).as_deref()
+    }
+
+    /// What a crate above makes of this file, made once: a drawing of it, say. `which` tells apart what is made of it more
+    /// than once; it is for a few, such as two systems of units, not for every place one can look at.
+    pub fn beside<T: Any + Send + Sync>(&self, which: u8, make: impl FnOnce() -> T) -> Arc<T> {
+        let locked = || self.worked.beside.lock().unwrap_or_else(PoisonError::into_inner);
+        let key = (TypeId::of::<T>(), which);
+        let there = locked().get(&key).cloned().and_then(|kept| kept.downcast().ok());
+        there.unwrap_or_else(|| {
+            let made = Arc::new(make());
+            locked().insert(key, made.clone());
+            made
+        })
     }
 
     /// The plan.

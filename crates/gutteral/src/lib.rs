@@ -2,4 +2,5 @@
 
 pub mod cluster;
 pub mod demo;
+pub mod read_log;
 pub mod settings;

@@ -1,8 +1,9 @@
-//! The command: `gutteral serve | demo | calc | add-practice | with-database | help`.
+//! The command: `gutteral serve | demo | calc | read-log | add-practice | with-database | help`.
 
 use anyhow::{Context, Result, bail};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo;
+use gutteral::read_log::{ReadLogError, Went, arguments};
 use gutteral::settings::{Settings, TEST_DATABASE};
 use std::io::{self, BufReader, BufWriter, Write};
 use std::path::Path;
@@ -22,6 +23,8 @@ gutteral: read the air and the surfaces, and know what is wetting a building
   gutteral demo [--fresh]     a private database with demo data, served on loopback; --fresh starts over
   gutteral serve              serve with the database of GUTTERAL_DATABASE_URL; needs GUTTERAL_SECRET
   gutteral calc               JSON Lines in, JSON Lines out: the core without the web
+  gutteral read-log [--zone ZONE] [--order dmy|mdy|ymd] FILE
+                              a logger's or weather file as JSON Lines
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
   gutteral with-database COMMAND [ARGUMENT ...]
@@ -36,6 +39,7 @@ fn main() -> ExitCode {
     let words: Vec<&str> = arguments.iter().map(String::as_str).collect();
     let done = match words.as_slice() {
         ["calc"] => return calc_lines(),
+        ["read-log", rest @ ..] => return read_log(rest),
         ["demo"] => demo(false),
         ["demo", "--fresh"] => demo(true),
         ["serve"] => serve(),
@@ -67,6 +71,20 @@ fn calc_lines() -> ExitCode {
         Err(e) => {
             eprintln!("gutteral calc: {e}");
             ExitCode::FAILURE
+        }
+    }
+}
+
+fn read_log(words: &[&str]) -> ExitCode {
+    let done = arguments(words)
+        .and_then(|(file, wishes)| gutteral::read_log::run(file, &wishes, BufWriter::new(io::stdout().lock())));
+    match done {
+        Ok(Went::Whole) => ExitCode::SUCCESS,
+        Ok(Went::Partly) => ExitCode::from(1),
+        Err(ReadLogError::Out(e)) if e.kind() == io::ErrorKind::BrokenPipe => ExitCode::SUCCESS,
+        Err(e) => {
+            eprintln!("gutteral read-log: {e}");
+            ExitCode::from(2)
         }
     }
 }

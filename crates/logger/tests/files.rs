@@ -1,5 +1,5 @@
 //! Files as loggers write them, and what must come out.
-#![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "tests")]
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
 use chrono::{DateTime, TimeDelta, Utc};
 use logger::{Reading, Reads, Refused, Row, Survey, Tally, Unreadable, Wishes, Zone, survey};

@@ -41,6 +41,33 @@ fn calc_answers_in_order_and_its_status_says_how_it_went() {
     assert_eq!(run(&["calc"], &[], "no JSON here").status.code(), Some(2));
 }
 
+#[test]
+fn a_loggers_file_becomes_lines_and_its_status_says_how_it_went() {
+    let file = std::env::temp_dir().join(format!("gutteral-log-{}.csv", std::process::id()));
+    let path = file.to_str().unwrap();
+    let read = |text: &str, more: &[&str]| {
+        std::fs::write(&file, text).unwrap();
+        let output = run(&[&["read-log"], more, &[path]].concat(), &[], "");
+        let lines = String::from_utf8(output.stdout).unwrap();
+        let lines: Vec<serde_json::Value> = lines.lines().map(|l| serde_json::from_str(l).unwrap()).collect();
+        (output.status.code(), lines, String::from_utf8(output.stderr).unwrap())
+    };
+    let text = "Date;Time;Temp (°C);RH (%)\n01.07.2026;10:00;12,5;80\n17.07.2026;11:00;12,6;OL\nMean;;12,55;80\n";
+    let (status, lines, _) = read(text, &["--zone", "America/New_York"]);
+    assert_eq!(status, Some(1));
+    let log = &lines[0]["log"];
+    assert_eq!([&log["rows"], &log["refused"]], [2, 1]);
+    assert_eq!([&log["order"], &log["zone"], &log["delimiter"]], ["dmy", "America/New_York", ";"]);
+    assert_eq!(lines[1]["at"], "2026-07-01T14:00:00Z");
+    assert_eq!((lines[2]["t_c"].as_f64(), lines[2]["rh_pct"].is_null()), (Some(12.6), true));
+    assert_eq!((lines[3]["line"].as_u64(), lines.len()), (Some(4), 4));
+    assert_eq!(read(text.split("Mean").next().unwrap(), &[]).0, Some(0));
+    let (status, lines, said) = read("\u{89}PNG", &[]);
+    assert_eq!((status, lines.len(), said.lines().count()), (Some(2), 0, 1));
+    assert_eq!(read(text, &["--zone", "Nowhere"]).0, Some(2));
+    std::fs::remove_file(&file).unwrap();
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_start_that_cannot_work_says_why_and_never_repeats_a_secret() {
     let refused = |arguments: &[&str], environment: &[(&str, &str)]| {

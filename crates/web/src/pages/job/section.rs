@@ -26,6 +26,7 @@ use judgment::picture::severity;
 use notation::Show;
 use notation::unit::{THICKNESS, TRANSMITTANCE};
 use serde::Deserialize;
+use std::sync::Arc;
 use store::Depth;
 use uuid::Uuid;
 use wording::advice::{self, SpaceLines};
@@ -43,7 +44,7 @@ const MOST_SHOWN: usize = 6;
 pub struct SectionPage {
     frame: Frame,
     job: JobFrame,
-    drawing: Option<Drawing>,
+    drawing: Option<Arc<Drawing>>,
     /// Address of the section's places, ready for `at=`.
     base: String,
     side: Beside,
@@ -167,10 +168,15 @@ pub async fn page(who: Who, Path(id): Path<Uuid>, Query(view): Query<View>) -> R
     let show = who.show();
     let shell = page.job.structure.shell();
     let findings = weighed(during(&page.findings, page.visit.as_ref()));
-    let drawing = part(|| {
+    let drawn = || {
         let mut drawing = draw(&show, &page.building, shell, &page.picture, view.at.map(|at| at.0));
         findings.iter().for_each(|f| drawing.flag(f.spot.space_in(&page.building)));
         drawing
+    };
+    // The whole of it is looked at most: it is drawn once for either system of units.
+    let drawing = part(|| match view.at {
+        None => page.beside(show.units as u8, drawn),
+        Some(_) => Arc::new(drawn()),
     });
     let here = |spot: Spot| match view.at {
         None => true,
