@@ -114,8 +114,10 @@ fn requests() -> Vec<Value> {
     let cases = include_str!("reference/operations.jsonl").lines();
     let reference = cases.map(|c| serde_json::from_str::<Value>(c).unwrap()["request"].take());
     let short = |mut request: Value| {
-        if let Some(hours) = request["hours"].as_array_mut() {
-            hours.truncate(5);
+        for list in ["hours", "air", "inside", "outside", "surface_c"] {
+            if let Some(list) = request[list].as_array_mut() {
+                list.truncate(5);
+            }
         }
         request
     };
@@ -329,6 +331,14 @@ fn a_fault_inside_a_list_names_its_place() {
         ),
         ("hours[1]", json!({"op": "mold_index", "class": "medium", "hours": [[20, 80], [51, 80]]})),
         ("class", json!({"op": "mold_index", "class": "wood", "hours": []})),
+        ("air[1]", json!({"op": "log_hours", "air": [null, [20]], "surface_c": [9, 9]})),
+        ("air[0]", json!({"op": "log_hours", "air": [[20, 101]], "surface_c": [9]})),
+        ("air", json!({"op": "log_hours", "air": [], "surface_c": []})),
+        ("surface_c", json!({"op": "log_hours", "air": [[20, 50]], "surface_c": [9, 9]})),
+        ("surface_c[0]", json!({"op": "log_hours", "air": [[20, 50]], "surface_c": ["cold"]})),
+        ("outside", json!({"op": "log_hours", "air": [[20, 50]], "f_rsi": 0.5})),
+        ("outside[0]", json!({"op": "vent_hours", "inside": fine, "outside": [null], "flow_m3_s": 0.1})),
+        ("inside", json!({"op": "vent_hours", "inside": [[20, 50], [20, 50]], "outside": [[9, 50]], "flow_m3_s": 0.1})),
         ("emissivity", json!({"op": "infrared", "apparent_c": 12, "emissivity": 0.1, "reflected_c": 20})),
         ("points", json!({"op": "calibrate", "points": [[33, 50], [75, 50]]})),
         ("water_parts", json!({"op": "coverage", "area_m2": 40, "coats": 2, "spread_m2_l": 8, "concentrate_parts": 1})),

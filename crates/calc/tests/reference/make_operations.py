@@ -322,5 +322,67 @@ def calibrate():
          {"slope": slope, "offset": offset, "max_residual_pct": float(np.abs(slope * read + offset - reference).max())}, 1e-9)
 
 
-for make in [infrared, budget, assembly, assembly_year, mold, insulation, duct, drying, calibrate]:
+def hours():
+    """A winter month in an attic: a seeded walk of weather, gaps among it; PsychroLib's own dew point and volume."""
+    rng = np.random.default_rng(14)
+    n = 24 * 14
+    outdoor = -6 + 7 * np.sin(np.arange(n) / 24 * 2 * np.pi) + np.cumsum(rng.normal(0, 0.25, n))
+    outside = [[round(float(t), 2), round(float(h), 1)] for t, h in zip(outdoor, rng.uniform(55, 98, n))]
+    inside = [[round(t + 9 + float(d), 2), round(float(h), 1)] for (t, _), d, h in
+              zip(outside, rng.normal(0, 1, n), rng.uniform(45, 85, n))]
+    f, step = 0.35, 1.5
+    surface = [None if rng.random() < 0.02 else round(to + f * (t - to) + float(rng.normal(0, 1)), 2)
+               for (t, _), (to, _) in zip(inside, outside)]
+    for i in range(3, n, 37):
+        inside[i] = None
+    p_of = lambda pair: pair[1] / 100 * sat(pair[0])
+    grams = lambda pair: 1000 * 0.018015268 / 8.31446261815324 * p_of(pair) / (pair[0] + 273.15)
+    for by in ["surface_c", "f_rsi"]:
+        wet, mold, known, spells, run, longest, worst, excess = 0, 0, 0, 0, 0, 0, None, []
+        for i, (a, o, s) in enumerate(zip(inside, outside, surface)):
+            if by == "f_rsi":
+                s = None if a is None else o[0] + f * (a[0] - o[0])
+            if a is None or s is None:
+                run = 0
+            else:
+                known += 1
+                margin = s - psy.GetTDewPointFromRelHum(a[0], a[1] / 100)
+                is_wet = margin <= 0
+                wet += is_wet
+                mold += is_wet or p_of(a) / sat(s) >= 0.8
+                spells += is_wet and run == 0
+                run = run + 1 if is_wet else 0
+                longest = max(longest, run)
+                if worst is None or margin < worst[0]:
+                    worst = (margin, i)
+            if a is not None:
+                excess.append((grams(a) - grams(o), p_of(a) - p_of(o)))
+        request = {"op": "log_hours", "air": inside, "outside": outside, "step_h": step}
+        request[by] = surface if by == "surface_c" else f
+        mean = np.mean(excess, axis=0)
+        emit("hour by hour with PsychroLib's dew point and saturation", request,
+             {"hours": known * step, "gaps": (n - known) * step, "wet_hours": wet * step, "mold_hours": mold * step,
+              "longest_wet_h": longest * step, "wet_spells": spells, "worst_margin_c": worst[0], "worst_at": worst[1],
+              "excess_g_m3": mean[0], "excess_pa": mean[1]}, 2e-3)
+    crawl, flow, coldest = {"t_c": 14, "rh_pct": 80}, 0.05, 11.0
+    outside = [[round(11 + 6 * math.sin(i / 24 * 2 * math.pi) + float(rng.normal(0, 1)), 2), round(float(rng.uniform(50, 95)), 1)]
+               for i in range(96)]
+    w_in = ratio(pv(crawl))
+    removal, runs = [], []
+    for i, (t, h) in enumerate(outside):
+        p_v = h / 100 * sat(t)
+        removal.append(flow / volume(t, p_v) * (w_in - ratio(p_v)) * 3600)
+        if removal[i] > 0 and psy.GetTDewPointFromRelHum(t, h / 100) <= coldest:
+            if runs and runs[-1][1] == i:
+                runs[-1][1] = i + 1
+            else:
+                runs.append([i, i + 1])
+    per_run = [sum(removal[a:b]) for a, b in runs]
+    emit("hour by hour with PsychroLib's humidity ratio, volume and dew point",
+         {"op": "vent_hours", "inside": crawl, "outside": outside, "flow_m3_s": flow, "coldest_surface_c": coldest},
+         {"removal_l": removal, "open": runs, "open_l": sum(per_run), "always_l": sum(removal),
+          "best": runs[int(np.argmax(per_run))]}, 1e-4)
+
+
+for make in [infrared, budget, assembly, assembly_year, mold, insulation, duct, drying, calibrate, hours]:
     make()

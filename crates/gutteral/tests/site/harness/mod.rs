@@ -7,18 +7,19 @@ pub mod wire;
 
 use gutteral::settings::TEST_DATABASE;
 use serde_json::json;
+use std::io::BufRead;
+use std::path::Path;
 use std::process::Stdio;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicU32, Ordering};
+use std::sync::{Arc, Mutex};
 use std::time::Duration;
 use store::Store;
 use thirtyfour::error::WebDriverErrorInner;
 use thirtyfour::extensions::query::ElementPollerWithTimeout;
 use thirtyfour::prelude::*;
-use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::net::TcpListener;
-use tokio::process::{Child, Command};
-use tokio::sync::OnceCell;
+use tokio::process::Command;
+use tokio::sync::{OnceCell, oneshot};
 
 /// How long something may take to appear on a machine with other things to do.
 const PATIENCE: Duration = Duration::from_secs(20);
@@ -160,59 +161,83 @@ async fn psql(url: &str, query: &str) -> Result<String, String> {
     if out.status.success() { Ok(text(out.stdout)) } else { Err(text(out.stderr)) }
 }
 
-/// A headless Chromium with its driver.
-pub struct Browser {
-    pub driver: WebDriver,
-    _process: Child,
-    profile: std::path::PathBuf,
+/// The one ChromeDriver of this program.
+static DRIVER: OnceCell<String> = OnceCell::const_new();
+
+/// Chromiums whose test is over, by the address they are steered at: the next test takes one over.
+static IDLE: Mutex<Vec<String>> = Mutex::new(Vec::new());
+
+/// Starts a program that ends when this one does, in whatever way, and gives what follows `words` in what it prints.
+async fn companion(program: &str, arguments: &[&str], words: &'static str, home: &Path) -> String {
+    // A pipe closes with the program that holds it, killed or not.
+    let script =
+        r#"home=$1; shift; trap : INT; "$@" 2>&1 & exec 2>/dev/null; read -r _; kill $!; wait $!; rm -rf "$home""#;
+    let mut command = std::process::Command::new("sh");
+    command.args(["-c", script, "sh"]).arg(home).arg(program).args(arguments);
+    let mut shell = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().unwrap();
+    let (tell, told) = oneshot::channel();
+    std::thread::spawn(move || {
+        let lines = std::io::BufReader::new(shell.stdout.take().unwrap()).lines().map_while(Result::ok);
+        let mut tell = Some(tell);
+        for line in lines {
+            if let Some((tell, (_, rest))) = tell.take_if(|_| line.contains(words)).zip(line.split_once(words)) {
+                let _ = tell.send(rest.to_owned());
+            }
+        }
+        shell.wait()
+    });
+    told.await.unwrap_or_else(|_| panic!("{program} did not start"))
 }
 
-impl Drop for Browser {
-    fn drop(&mut self) {
-        let _ = std::fs::remove_dir_all(&self.profile);
-    }
+/// A headless Chromium, by the address it is steered at.
+async fn chromium() -> String {
+    let number = COUNT.fetch_add(1, Ordering::Relaxed);
+    let profile = std::env::temp_dir().join(format!("gutteral-browser-{}-{number}", std::process::id()));
+    let arguments = [
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-dev-shm-usage",
+        "--hide-scrollbars",
+        "--force-device-scale-factor=1",
+        "--remote-debugging-port=0",
+        &format!("--user-data-dir={}", profile.display()),
+        "about:blank",
+    ];
+    let said = companion("chromium", &arguments, "DevTools listening on ws://", &profile).await;
+    said.split('/').next().unwrap().to_owned()
+}
+
+/// A headless Chromium, steered. Tests share browsers one after another; since every test's site is an origin of its own,
+/// what one leaves there no other sees, and cookies go with the test.
+pub struct Browser {
+    pub driver: WebDriver,
+    address: String,
 }
 
 impl Browser {
     pub async fn start() -> Self {
-        let mut process = Command::new("chromedriver")
-            .arg("--port=0")
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .kill_on_drop(true)
-            .spawn()
-            .expect("chromedriver");
-        let mut lines = BufReader::new(process.stdout.take().unwrap()).lines();
-        let port = loop {
-            let line = lines.next_line().await.unwrap().expect("chromedriver says its port");
-            if let Some((_, rest)) = line.split_once("successfully on port ") {
-                break rest.trim_end_matches('.').to_owned();
-            }
+        let driver = async {
+            let port = companion("chromedriver", &["--port=0"], "successfully on port ", Path::new("")).await;
+            format!("http://127.0.0.1:{}", port.trim_end_matches('.'))
         };
-        tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
-        let number = COUNT.fetch_add(1, Ordering::Relaxed);
-        let profile = std::env::temp_dir().join(format!("gutteral-browser-{}-{number}", std::process::id()));
+        let driver = DRIVER.get_or_init(|| driver).await;
+        let idle = IDLE.lock().unwrap().pop();
+        let address = match idle {
+            Some(address) => address,
+            None => chromium().await,
+        };
         let mut caps = DesiredCapabilities::chrome();
-        for flag in [
-            "--headless=new",
-            "--no-sandbox",
-            "--disable-gpu",
-            "--disable-quic",
-            "--no-first-run",
-            "--disable-background-networking",
-            "--disable-component-update",
-            "--disable-sync",
-            "--disable-dev-shm-usage",
-            "--hide-scrollbars",
-            "--force-device-scale-factor=1",
-        ] {
-            caps.add_arg(flag).unwrap();
-        }
-        caps.add_arg(&format!("--user-data-dir={}", profile.display())).unwrap();
+        caps.set_debugger_address(&address).unwrap();
         // A page is there in a few hundredths of a second: who looks twice a second mostly waits.
         let poller = Arc::new(ElementPollerWithTimeout::new(PATIENCE, Duration::from_millis(40)));
-        let driver = WebDriver::builder(format!("http://127.0.0.1:{port}"), caps).poller(poller).await.unwrap();
-        let browser = Self { driver, _process: process, profile };
+        let driver = WebDriver::builder(driver, caps).poller(poller).await.unwrap();
+        let browser = Self { driver, address };
         browser.viewport(1280, 800).await;
         browser
     }
@@ -314,7 +339,12 @@ impl Browser {
         self.driver.screenshot(file).await.unwrap();
     }
 
+    /// Leaves the browser to the next test.
     pub async fn quit(self) {
-        let _ = self.driver.clone().quit().await;
+        let cdp = self.driver.cdp();
+        cdp.send_raw("Network.clearBrowserCookies", json!({})).await.unwrap();
+        self.driver.goto("about:blank").await.unwrap();
+        self.driver.quit().await.unwrap();
+        IDLE.lock().unwrap().push(self.address);
     }
 }
