@@ -153,7 +153,7 @@ fn a_strip_is_refused_before_anything_is_unpacked() {
     assert_eq!(read(&encoded(&panorama, ImageFormat::Jpeg)).unwrap().width, 4000, "a panorama is no strip");
 }
 
-/// A color profile of some hundred bytes that would be half a gigabyte unpacked.
+/// A color profile of some hundred bytes that would be 64 MB unpacked.
 #[test]
 fn a_profile_that_swells_is_left_out_and_a_sane_one_kept() {
     let profile = |bytes: u64| {
@@ -164,8 +164,8 @@ fn a_profile_that_swells_is_left_out_and_a_sane_one_kept() {
         png.encoder().bytes().to_vec()
     };
     let has = |file: &[u8]| file.windows(4).any(|w| w == b"iCCP");
-    let bomb = profile(500 << 20);
-    assert!(has(&bomb) && bomb.len() < 1 << 20);
+    let bomb = profile(64 << 20);
+    assert!(has(&bomb) && bomb.len() < 1 << 17);
     assert!(!has(&read(&bomb).unwrap().original));
     assert!(has(&read(&profile(600_000)).unwrap().original));
     // In a JPEG it stands as it is, in pieces of 64 kB.
