@@ -223,7 +223,7 @@ fn is_data(line: &Line) -> bool {
 fn shape(sample: &[Line]) -> Option<Shape> {
     let good = |i: usize| {
         let ahead = &sample[i..sample.len().min(i + 5)];
-        ahead.iter().filter(|l| is_data(l)).count() * 2 > ahead.len()
+        ahead.iter().filter(|l| is_data(l)).count() * 2 >= ahead.len()
     };
     let data = (0..sample.len()).find(|i| is_data(&sample[*i]) && good(*i))?;
     let wide = sample[data].cells.len();

@@ -224,6 +224,15 @@ fn weather_files_give_the_end_of_their_hour_in_standard_time() {
 }
 
 #[test]
+fn a_damaged_row_costs_itself_only_however_short_the_file() {
+    for damaged in ["2026-01-01 01:00,\u{1b}[31m5", "2026-01-01 01:00,\u{1}5"] {
+        let out = read(&format!("time,temperature\n2026-01-01 00:00,5\n{damaged}\n"));
+        assert_eq!((out.tally.rows, out.refused.len()), (1, 1), "{damaged:?}");
+        assert_eq!((out.t(0), out.refused[0].line), (5.0, 3));
+    }
+}
+
+#[test]
 fn what_is_no_log_is_named() {
     let said = |bytes: &[u8]| read_in(bytes, None).err().expect("refused").to_string();
     assert!(said(b"").contains("empty") && said(b" \n\n").contains("empty"));
