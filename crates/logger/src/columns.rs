@@ -177,30 +177,34 @@ pub fn by_name(name: &str, below: &str) -> (Option<Reads>, String, String) {
         k.words.iter().any(one)
     };
     let outdoors = outdoors.is_some();
-    let reads = TABLE.kind.iter().find(fits).map(|k| k.reads).or_else(|| short(&small));
+    let by_word = TABLE.kind.iter().find(fits).map(|k| k.reads);
+    let symbol = if by_word.is_none() { short(&small) } else { None };
+    let reads = by_word.or(symbol.map(|(reads, _)| reads));
     let reads = match reads {
         Some(Reads::TC) if outdoors => Some(Reads::OutdoorTC),
         Some(Reads::RhPct) if outdoors => Some(Reads::OutdoorRhPct),
         other => other,
     };
     let unit = reads.map(|r| unit(r, name, below)).unwrap_or_default();
-    let channel = if reads.is_some_and(Reads::is_value) { rest(name) } else { String::new() };
+    let named = name.get(symbol.map_or(0, |(_, length)| length)..).unwrap_or(name);
+    let channel = if reads.is_some_and(Reads::is_value) { rest(named) } else { String::new() };
     (reads, unit, channel)
 }
 
-/// Names that are a symbol: `T`, `T1`, `Ti`, `RH`, `Tout`.
-fn short(small: &str) -> Option<Reads> {
+/// Names that are a symbol (`T`, `T1`, `Ti`, `RH`, `Tout`), and how long it is without the sensor's figure.
+fn short(small: &str) -> Option<(Reads, usize)> {
     let head: String = small.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect();
     let letters = head.trim_end_matches(|c: char| c.is_ascii_digit()).trim_end_matches('_');
-    match letters {
-        "t" | "ta" | "ti" | "tin" | "t_in" | "tair" | "t_air" => Some(Reads::TC),
-        "te" | "to" | "tout" | "t_out" | "text" | "t_ext" => Some(Reads::OutdoorTC),
-        "ts" | "tsurf" | "t_surf" | "tsi" => Some(Reads::SurfaceC),
-        "td" | "tdew" | "t_dew" | "dp" => Some(Reads::DewC),
-        "h" | "rf" | "hr" | "ur" | "phi" => Some(Reads::RhPct),
-        "p" => Some(Reads::PPa),
-        _ => None,
-    }
+    let reads = match letters {
+        "t" | "ta" | "ti" | "tin" | "t_in" | "tair" | "t_air" => Reads::TC,
+        "te" | "to" | "tout" | "t_out" | "text" | "t_ext" => Reads::OutdoorTC,
+        "ts" | "tsurf" | "t_surf" | "tsi" => Reads::SurfaceC,
+        "td" | "tdew" | "t_dew" | "dp" => Reads::DewC,
+        "h" | "rf" | "hr" | "ur" | "phi" => Reads::RhPct,
+        "p" => Reads::PPa,
+        _ => return None,
+    };
+    Some((reads, letters.len()))
 }
 
 /// What is left of a name without what is read, its unit and marks around.
@@ -279,6 +283,9 @@ mod tests {
             ("Attic RH %", Reads::RhPct, "%", "Attic"),
             ("Luftdruck hPa", Reads::PPa, "hPa", ""),
             ("Surface temperature north (°C)", Reads::SurfaceC, "°C", "north"),
+            ("T", Reads::TC, "", ""),
+            ("T2", Reads::TC, "", "2"),
+            ("RH2", Reads::RhPct, "", "2"),
         ] {
             assert_eq!(is(name), (Some(reads), unit.to_owned(), channel.to_owned()), "{name}");
         }

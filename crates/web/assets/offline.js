@@ -57,9 +57,13 @@
       if (!waiting.length) return;
       const key = await token();
       if (!key) { await show('signed-out'); return; }
+      // A long queue is told from time to time: telling it costs as much as it is long.
+      let told = 0;
       for (const item of waiting) {
         if (!(await send(item, key))) break;
+        if (Date.now() - told < 400) continue;
         await show();
+        told = Date.now();
       }
       const sent = (await mine()).map((i) => i.n);
       if (waiting.some((i) => i.photo && !sent.includes(i.n))) anew();
