@@ -157,7 +157,7 @@ async fn a_picture_comes_goes_and_comes_back_with_its_files() {
         let file = who.scope().await.photo_file(who.job, photo.id, size).await.unwrap();
         file.map(|(known, bytes)| (known.name, bytes))
     };
-    assert_eq!(p.file(Depth::Visit).await.photos, [photo.clone()]);
+    assert_eq!(p.file(Depth::Visit).await.photos, std::slice::from_ref(&photo));
     assert_eq!(file(&p, PhotoSize::Original).await, Some(("rim.jpg".into(), vec![1, 2, 3, 4])));
     assert_eq!(file(&p, PhotoSize::Thumb).await, Some(("rim.jpg".into(), vec![6])));
     assert_eq!(file(&other, PhotoSize::Original).await, None, "of nobody else's job");

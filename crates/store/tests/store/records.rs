@@ -160,7 +160,7 @@ async fn a_place_and_the_whole_building_each_have_one_conclusion() {
     assert_eq!(causes().await, [whole.clone(), place("plumbing_leak")]);
     let withdrawn = p.act("Withdrew");
     p.keep(async |scope| scope.withdraw_conclusion(&withdrawn, space).await).await;
-    assert_eq!(causes().await, [whole.clone()]);
+    assert_eq!(causes().await, std::slice::from_ref(&whole));
     assert_eq!(p.undo(withdrawn.id).await, Undone::Done);
     assert_eq!(causes().await, [whole, place("plumbing_leak")]);
 }
