@@ -109,6 +109,13 @@ pub fn fixed(x: f64, decimals: usize) -> String {
     if zero { text.trim_start_matches('-').to_owned() } else { text.replace('-', "−") }
 }
 
+/// A number that adds or takes away: `+1.4`, `−1.4`, and zero with a plus.
+#[must_use]
+pub fn signed(x: f64, decimals: usize) -> String {
+    let text = fixed(x, decimals);
+    if text.starts_with('−') { text } else { format!("+{text}") }
+}
+
 /// A number to three significant figures, without a row of zeros behind them.
 #[must_use]
 pub fn significant(x: f64) -> String {
@@ -176,6 +183,7 @@ mod tests {
     #[test]
     fn numbers_are_written_with_what_they_mean() {
         assert_eq!((fixed(-0.04, 1), fixed(-1.26, 1)), ("0.0".into(), "−1.3".into()));
+        assert_eq!([signed(1.26, 1), signed(-1.26, 1), signed(-0.04, 1)], ["+1.3", "−1.3", "+0.0"]);
         assert_eq!(
             (significant(12.0), significant(0.012_34), significant(1234.5)),
             ("12".into(), "0.0123".into(), "1234".into())

@@ -6,6 +6,7 @@ use casework::{Argued, CaseFile};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
 use notation::Show;
+use notation::number::signed;
 
 /// Causes under this share stand together as others.
 const WORTH_SAYING: f64 = 0.03;
@@ -299,9 +300,7 @@ fn blocks(weight: f64) -> usize {
 
 /// A weight with its sign: `+1.41`.
 pub fn weight(w: f64) -> String {
-    // Never a negative zero.
-    let w = if w.abs() < 0.005 { 0.0 } else { w };
-    format!("{w:+.2}").replace('-', "−")
+    signed(w, 2)
 }
 
 fn next_test(t: &judgment::cause::NextTest) -> NextTest {

@@ -1,6 +1,7 @@
 //! What an instrument's salt check says.
 
 use notation::Show;
+use notation::number::signed;
 use store::Instrument;
 
 /// Days a salt check holds (common practice: yearly, or after a knock).
@@ -16,7 +17,7 @@ pub fn salt_check(i: &Instrument) -> String {
         };
     };
     let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
-    let told = format!("salt-checked {}, {slope}offset {:+.1} %", notation::day(day), i.rh_offset_pct);
+    let told = format!("salt-checked {}, {slope}offset {} %", notation::day(day), signed(i.rh_offset_pct, 1));
     if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
 }
 

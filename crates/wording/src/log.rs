@@ -4,6 +4,7 @@ use crate::meter;
 use building::ReadingKind;
 use building::entry::Humidity;
 use notation::Show;
+use notation::number::signed;
 use notation::unit::{FLOW, RAIN};
 use std::collections::HashMap;
 use store::{Instrument, ReadingRecord};
@@ -91,7 +92,7 @@ pub fn air_line(show: &Show, row: &ReadingRecord, instrument: Option<&Instrument
             // What its salt check of that day made of it, not what today's would.
             let by = row.rh_pct.map_or(0.0, |rh| rh - raw);
             if by.abs() > 0.05 {
-                text += &format!(" (raw {raw} %, corrected by {by:+.1} %)");
+                text += &format!(" (raw {raw} %, corrected by {} %)", signed(by, 1));
             }
         }
         (Some(Humidity::Dew), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),

@@ -13,6 +13,7 @@ use chrono::{TimeDelta, Utc};
 use hygrothermal::instrument::{Salt, calibrate, salt};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
 use notation::Show;
+use notation::number::signed;
 use notation::unit::PERCENT;
 use std::collections::HashMap;
 use store::{Instrument, SaltCheck};
@@ -86,14 +87,16 @@ fn at_75(check: &SaltCheck) -> Option<f64> {
 }
 
 fn correction(slope: f64, offset: f64) -> String {
-    if (slope - 1.0).abs() < 1e-9 { format!("{offset:+.1} %") } else { format!("× {slope:.3} {offset:+.1} %") }
+    let offset = signed(offset, 1);
+    if (slope - 1.0).abs() < 1e-9 { format!("{offset} %") } else { format!("× {slope:.3} {offset} %") }
 }
 
 fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
     let ended: Vec<_> = checks.iter().filter(|c| c.ended_at.is_some()).collect();
     let told = |(i, c): (usize, &&&SaltCheck)| {
         let before = ended.get(i + 1).and_then(|b| at_75(b));
-        let drift = at_75(c).zip(before).map(|(now, before)| format!("{:+.1} % since the check before", now - before));
+        let drift =
+            at_75(c).zip(before).map(|(now, before)| format!("{} % since the check before", signed(now - before, 1)));
         let shown = c.shown.as_ref().and_then(|s| s.as_object().cloned()).unwrap_or_default();
         let points: Vec<String> =
             shown.iter().map(|(id, v)| format!("{}: {v} %", salt_of(id).map_or("", |s| s.1))).collect();
