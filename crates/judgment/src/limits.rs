@@ -24,16 +24,24 @@ building::kinds! {
 
 /// A line of the table.
 #[derive(Debug, Clone, Deserialize)]
-#[serde(deny_unknown_fields)]
 pub struct LimitRow {
     /// What is limited.
     pub id: Limited,
     /// The figure, %.
-    pub percent: f64,
-    /// The question whose approach sets it instead.
-    pub question: Option<String>,
+    #[serde(flatten)]
+    pub figure: LimitFigure,
     /// Where it comes from.
     pub source: String,
+}
+
+/// Where a limit's figure stands.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum LimitFigure {
+    /// In the table, %.
+    Percent(f64),
+    /// With the approaches to a question: the one chosen, else the usual one.
+    Question(String),
 }
 
 #[derive(Deserialize)]
@@ -77,11 +85,13 @@ impl Limits {
     #[must_use]
     pub fn of<'a>(chosen: impl IntoIterator<Item = (&'a str, &'a str)>) -> Self {
         let chosen: BTreeMap<&str, &str> = chosen.into_iter().collect();
-        let figure = |what: Limited| {
-            let row = TABLE.iter().find(|r| r.id == what)?;
-            let asked = row.question.as_deref().and_then(|id| Some((question(id)?, *chosen.get(id)?)));
-            let school = asked.and_then(|(q, id)| q.school(id)?.id.parse().ok());
-            school.or(Some(row.percent))
+        let figure = |what: Limited| match &TABLE.iter().find(|r| r.id == what)?.figure {
+            LimitFigure::Percent(x) => Some(*x),
+            LimitFigure::Question(id) => {
+                let asked = question(id)?;
+                let school = chosen.get(id.as_str()).and_then(|id| asked.school(id));
+                school.unwrap_or_else(|| asked.usual()).id.parse().ok()
+            }
         };
         let mut all = [0.0; Limited::ALL.len()];
         for (at, what) in Limited::ALL.iter().enumerate() {
@@ -138,7 +148,7 @@ mod tests {
         for what in Limited::ALL {
             assert_eq!(TABLE.iter().filter(|r| r.id == *what).count(), 1, "{what:?}");
         }
-        assert!(TABLE.iter().filter_map(|r| r.question.as_deref()).all(|q| question(q).is_some()));
+        assert!(Limited::ALL.iter().all(|what| Limits::default().percent(*what) > 0.0), "each has its figure");
         let surface = Limits::default().percent(Limited::SurfaceRh);
         assert!((surface - hygrothermal::surface::MOLD_RH).abs() < 1e-12);
     }

@@ -22,6 +22,8 @@ pub struct Question {
     pub name: String,
     /// Why the default is what it is.
     pub because: String,
+    /// The answer where nothing speaks for another: the first one named, unless this says which.
+    usual: Option<String>,
     /// The answers.
     pub schools: Vec<School>,
     #[serde(default)]
@@ -54,6 +56,12 @@ impl Question {
             char::from_u32(u32::from(b'a') + i as u32).is_some_and(|c| id.eq_ignore_ascii_case(&c.to_string()))
         };
         self.schools.iter().enumerate().find(|(i, s)| s.id == id || letter(*i)).map(|(_, s)| s)
+    }
+
+    /// The school where nothing speaks for another.
+    #[must_use]
+    pub fn usual(&'static self) -> &'static School {
+        self.usual.as_deref().and_then(|id| self.school(id)).unwrap_or(&self.schools[0])
     }
 
     /// Whether it is a question on this building with this plan.
@@ -108,6 +116,12 @@ impl Choices {
     pub fn get(&self, question: &str) -> Option<&'static str> {
         self.0.get(question).copied()
     }
+
+    /// The same for a question whose answers are figures, %.
+    #[must_use]
+    pub fn percent(&self, question: &str) -> Option<f64> {
+        self.get(question)?.parse().ok()
+    }
 }
 
 /// The school a case points to.
@@ -134,5 +148,20 @@ pub fn default(question: &'static Question, case: &Case) -> &'static str {
         "stained_sheathing" => true,
         _ => false,
     };
-    &question.schools[usize::from(second)].id
+    if second { &question.schools[1].id } else { &question.usual().id }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_usual_school_is_one_of_the_questions_own() {
+        let named = |q: &'static Question| q.usual.as_deref().is_none_or(|id| q.usual().id == id);
+        assert!(questions().iter().all(named));
+        let attic = Case::new(Structure::Attic);
+        let usual = Choices::of(&attic, &BTreeMap::new());
+        let limits = crate::limits::Limits::default();
+        assert_eq!(usual.percent("wood_goal"), Some(limits.percent(crate::limits::Limited::WoodGoal)));
+    }
 }

@@ -72,7 +72,7 @@ impl<'a> Situation<'a> {
     pub(super) fn limit(&self, limit: &Limit) -> Option<f64> {
         match limit {
             Limit::Figure(x) => Some(*x),
-            Limit::Chosen(question) => self.choices.get(question)?.parse().ok(),
+            Limit::Chosen(question) => self.choices.percent(question),
         }
     }
 

@@ -2,7 +2,6 @@
 
 use super::{FigureOrigin, Measure, RECTANGLE, Work, pieces, rectangle};
 use crate::advice::{InsulationCall, advise};
-use crate::limits::{Limited, Limits};
 use building::{Side, Space, SpaceKind, buildup};
 use hygrothermal::buildup::PipeCover;
 use hygrothermal::quantity::{
@@ -118,7 +117,7 @@ pub fn insulation(w: &mut Work) -> Option<()> {
     };
     let chosen = w.pick("material", "Material", materials)?;
     let lack = lack(w, space);
-    let (inside, origin) = winter_air(w, space);
+    let (inside, origin) = winter_air(w, space)?;
     let t = w.give("t", "Air on the warm side", Measure::Temperature, inside[0], origin.clone());
     let rh = w.give("rh", "Its relative humidity", Measure::Percent, inside[1], origin);
     let out = w.give(
@@ -232,22 +231,18 @@ fn lack(w: &Work, space: &Space) -> Lack {
 }
 
 /// Air on the warm side on the design night: as read, if that was in cold weather; summer’s moisture says nothing of it.
-fn winter_air(w: &Work, space: &Space) -> ([f64; 2], FigureOrigin) {
+fn winter_air(w: &Work, space: &Space) -> Option<([f64; 2], FigureOrigin)> {
     let cold = w.site.picture.outdoor.is_some_and(|o| o.value.t.get() <= COLD_WEATHER);
     if let Some(a) = w.air_of(space).filter(|_| cold) {
         let rh = a.air.rh(hygrothermal::air::Over::Ice).min(100.0);
-        return ([a.value.t.get(), rh], FigureOrigin::Read(space.name.clone()));
+        return Some(([a.value.t.get(), rh], FigureOrigin::Read(space.name.clone())));
     }
     if space.kind.kept_warm() {
-        return ([20.0, 50.0], FigureOrigin::Assumed("rooms in winter; it was not read in cold weather"));
+        return Some(([20.0, 50.0], FigureOrigin::Assumed("rooms in winter; it was not read in cold weather")));
     }
-    let ceiling = w
-        .site
-        .choices
-        .get("rh_ceiling")
-        .and_then(|c| c.parse().ok())
-        .unwrap_or_else(|| Limits::default().percent(Limited::RhCeiling));
-    ([10.0, ceiling], FigureOrigin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather"))
+    let ceiling = w.site.choices.percent("rh_ceiling")?;
+    let from = FigureOrigin::Assumed("closed up in winter, at its ceiling; it was not read in cold weather");
+    Some(([10.0, ceiling], from))
 }
 
 pub fn pipes(w: &mut Work) -> Option<()> {

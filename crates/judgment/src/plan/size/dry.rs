@@ -85,7 +85,7 @@ pub fn ventilate(w: &mut Work) -> Option<()> {
 /// with the air that leaks. The trade's rule by volume stands beside it as a cross-check.
 pub fn dehumidify(w: &mut Work) -> Option<()> {
     let space = w.space(&WET_SPACES)?;
-    let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
+    let ceiling = w.site.choices.percent("rh_ceiling")?;
     let volume = w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     let read = w.air_of(space).map(|a| (a.value.t.get(), FigureOrigin::Read(space.name.clone())));
     let (t, origin) = read.unwrap_or((15.0, FigureOrigin::Assumed("not read yet")));
@@ -144,7 +144,7 @@ impl Work<'_> {
 }
 
 pub fn dry_out(w: &mut Work) -> Option<()> {
-    let goal: f64 = w.site.choices.get("wood_goal")?.parse().ok()?;
+    let goal = w.site.choices.percent("wood_goal")?;
     w.give("goal", "Wood goal", Measure::Percent, goal, FigureOrigin::Assumed("the school chosen"));
     let space = w.space(&WET_SPACES)?;
     let area = w.drawn("area_m2", "Floor", Measure::Area, space.area_m2);

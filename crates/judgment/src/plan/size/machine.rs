@@ -99,7 +99,7 @@ impl Unit {
 
 /// Air there, °C and %, and what is to be taken out of it on the worst day.
 fn worst_day<'a>(w: &mut Work<'a>, space: &'a Space) -> Option<(Held<'a>, [f64; 2], Load)> {
-    let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
+    let ceiling = w.site.choices.percent("rh_ceiling")?;
     w.drawn("volume_m3", "Space", Measure::Volume, space.volume_m3());
     let read = w.air_of(space).map_or((15.0, FigureOrigin::Assumed("not read yet")), |a| {
         (a.value.t.get(), FigureOrigin::Read(space.name.clone()))

@@ -88,7 +88,7 @@ fn crawl(w: &Work, question: &'static Question) -> Option<BothSides> {
     ];
     let changes = space.kind.air_changes().closed;
     let t = w.air_of(space).map_or(15.0, |a| a.value.t.get());
-    let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
+    let ceiling = w.site.choices.percent("rh_ceiling")?;
     let (liters, most) = Held::new(w, space, [t, ceiling, changes], year.ground(year.most_humid()))?.year(w)?;
     let sealed = vec![
         figure("To take out in the worst month", Measure::Daily, most),
@@ -113,7 +113,7 @@ fn sealed(w: &Work, question: &'static Question) -> Option<BothSides> {
     let space = w.space(&[SpaceKind::Crawl])?;
     let changes = space.kind.air_changes().closed;
     let t = w.air_of(space).map_or(15.0, |a| a.value.t.get());
-    let ceiling: f64 = w.site.choices.get("rh_ceiling")?.parse().ok()?;
+    let ceiling = w.site.choices.percent("rh_ceiling")?;
     let (liters, _) = Held::new(w, space, [t, ceiling, changes], year.ground(year.most_humid()))?.year(w)?;
     let machine = vec![figure("By rule", Measure::Daily, water), figure("Energy", Measure::YearlyEnergy, liters / 1.6)];
     let air = vec![
