@@ -4,6 +4,7 @@
 use criterion::{BatchSize, Criterion, Throughput, criterion_group, criterion_main};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
+use hygrothermal::hours::{LoggedHour, log_hours, vent_hours};
 use hygrothermal::mold::{Decline, Sensitivity, mold_index};
 use hygrothermal::quantity::{
     AirFlow, ArealMass, Days, Diameter, DiffusionThickness, HeatCapacity, Length, Minutes, MoldIndex, Pressure,
@@ -100,5 +101,25 @@ fn duct(c: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, moist_air, year, mold, duct);
+/// A year of hours as they lie in memory: states known, a surface a little cooler than its air.
+fn hours(c: &mut Criterion) {
+    let states: Vec<MoistAir> = readings(8760).into_iter().map(|(t, rh)| air(t, rh)).collect();
+    let coldest = Temperature::new(8.0).unwrap();
+    let hour = |i: usize| LoggedHour {
+        inside: Some(states[i]),
+        outside: Some(states[(i + 100) % states.len()]),
+        surface: Temperature::new(states[i].temperature().get() - 4.0).ok(),
+    };
+    let logged: Vec<LoggedHour> = (0..states.len()).map(hour).collect();
+    c.bench_function("log_hours over 8760 h", |b| {
+        b.iter(|| black_box(log_hours(logged.iter().copied(), 1.0, Over::Ice)));
+    });
+    let flow = AirFlow::new(0.05).unwrap();
+    c.bench_function("vent_hours over 8760 h", |b| {
+        let pairs = logged.iter().filter_map(|h| h.inside.zip(h.outside));
+        b.iter(|| black_box(vent_hours(pairs.clone(), flow, Some(coldest))));
+    });
+}
+
+criterion_group!(benches, moist_air, year, mold, duct, hours);
 criterion_main!(benches);

@@ -2,7 +2,7 @@
 
 use crate::cell::{Cell, Line};
 use crate::grid::{Grid, Source, Unreadable};
-use crate::text::Decoded;
+use crate::text::{Decoded, Lines};
 use encoding_rs::Encoding;
 use std::ops::ControlFlow;
 
@@ -21,25 +21,28 @@ pub struct Delimited<'a, S: Source + ?Sized> {
 
 impl<S: Source + ?Sized> Grid for Delimited<'_, S> {
     fn each(&self, take: &mut dyn FnMut(Line) -> ControlFlow<()>) -> Result<(), Unreadable> {
-        let text = Decoded::new(self.source.open()?, self.encoding);
-        let mut lines = csv::ReaderBuilder::new();
-        lines.delimiter(self.delimiter).has_headers(false).flexible(true).quoting(self.quoted);
-        let mut lines = lines.from_reader(text);
-        let mut record = csv::ByteRecord::new();
-        loop {
-            match lines.read_byte_record(&mut record) {
-                Ok(true) => {}
-                Ok(false) => return Ok(()),
-                Err(e) => match e.into_kind() {
-                    csv::ErrorKind::Io(e) => return Err(e.into()),
-                    other => return Err(Unreadable::Damaged(format!("{other:?}"))),
-                },
+        let mut lines = Lines::new(Decoded::new(self.source.open()?, self.encoding));
+        while let Some((number, line)) = lines.next_line()? {
+            if !line.is_empty() && take(Line { number, cells: self.cells(&line) }).is_break() {
+                break;
             }
-            let number = record.position().map_or(0, csv::Position::line);
-            let cells = record.iter().map(|c| Cell::text(&String::from_utf8_lossy(c))).collect();
-            if take(Line { number, cells }).is_break() {
-                return Ok(());
-            }
+        }
+        Ok(())
+    }
+}
+
+impl<S: Source + ?Sized> Delimited<'_, S> {
+    /// A line's cells. Quotes hold within their line: one that is never closed is a character and costs no more than its line.
+    fn cells(&self, line: &str) -> Vec<Cell> {
+        if !self.quoted || !line.contains('"') || !line.matches('"').count().is_multiple_of(2) {
+            return line.split(char::from(self.delimiter)).map(Cell::text).collect();
+        }
+        let mut rows = csv::ReaderBuilder::new();
+        let mut rows = rows.delimiter(self.delimiter).has_headers(false).from_reader(line.as_bytes());
+        let mut record = csv::StringRecord::new();
+        match rows.read_record(&mut record) {
+            Ok(_) => record.iter().map(Cell::text).collect(),
+            Err(_) => Vec::new(),
         }
     }
 }

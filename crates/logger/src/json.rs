@@ -2,6 +2,7 @@
 
 use crate::cell::{Cell, Line};
 use crate::grid::{Grid, Source, Unreadable};
+use crate::text::Lines;
 use serde_json::{Map, Value};
 use std::io::{BufRead, BufReader, Read};
 use std::ops::ControlFlow;
@@ -62,14 +63,14 @@ impl<S: Source + ?Sized> Grid for Json<'_, S> {
                 if take(Self::head(names)).is_break() {
                     return Ok(());
                 }
-                for (i, line) in BufReader::new(source.open()?).lines().enumerate() {
-                    let line = line?;
+                let mut lines = Lines::new(source.open()?);
+                while let Some((number, line)) = lines.next_line()? {
                     let cells = match serde_json::from_str(line.trim_start_matches('\u{feff}')) {
                         Ok(Value::Object(object)) => picked(names, &object),
                         _ if line.trim().is_empty() => continue,
                         _ => vec![Cell::text(&line)],
                     };
-                    if take(Line { number: i as u64 + 1, cells }).is_break() {
+                    if take(Line { number, cells }).is_break() {
                         break;
                     }
                 }

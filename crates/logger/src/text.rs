@@ -2,8 +2,11 @@
 
 use crate::grid::{Source, Unreadable};
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE, WINDOWS_1252};
+use std::borrow::Cow;
 use std::io::Read;
 
+/// Longest line, bytes: one row of very many sensors.
+const LONGEST_LINE: usize = 1 << 20;
 /// Bytes looked at to recognize a file.
 const LOOKED_AT: usize = 64 << 10;
 
@@ -104,6 +107,65 @@ impl<R: Read> Read for Decoded<R> {
         into[..length].copy_from_slice(&self.out[self.given..self.given + length]);
         self.given += length;
         Ok(length)
+    }
+}
+
+/// Lines of a text with their numbers, however they end: as on Unix, Windows or old Macs.
+pub struct Lines<R> {
+    text: R,
+    /// What was read and not yet handed out, from `from` on.
+    held: Vec<u8>,
+    from: usize,
+    number: u64,
+    ended: bool,
+    /// Whether the last line ended in a carriage return: a line feed behind it is part of that.
+    returned: bool,
+}
+
+impl<R: Read> Lines<R> {
+    pub fn new(text: R) -> Self {
+        Self { text, held: Vec::new(), from: 0, number: 0, ended: false, returned: false }
+    }
+
+    /// The next line and its number.
+    ///
+    /// # Errors
+    /// [`Unreadable`] for a line too long to be one, or where the text stops being readable.
+    pub fn next_line(&mut self) -> Result<Option<(u64, Cow<'_, str>)>, Unreadable> {
+        let mut looked = self.from;
+        let end = loop {
+            if self.returned && self.held.get(self.from) == Some(&b'\n') {
+                self.from += 1;
+                looked = looked.max(self.from);
+            }
+            if self.from < self.held.len() {
+                self.returned = false;
+            }
+            if let Some(i) = self.held[looked..].iter().position(|b| matches!(b, b'\n' | b'\r')) {
+                break looked + i;
+            }
+            if self.ended {
+                break self.held.len();
+            }
+            if self.held.len() - self.from > LONGEST_LINE {
+                let long = format!("line {} is longer than {} kB", self.number + 1, LONGEST_LINE >> 10);
+                return Err(Unreadable::Damaged(long));
+            }
+            self.held.drain(..self.from);
+            looked = self.held.len();
+            self.from = 0;
+            self.held.resize(looked + (1 << 16), 0);
+            let read = self.text.read(&mut self.held[looked..])?;
+            self.held.truncate(looked + read);
+            self.ended = read == 0;
+        };
+        if end == self.held.len() && self.from == end {
+            return Ok(None);
+        }
+        let start = std::mem::replace(&mut self.from, (end + 1).min(self.held.len()));
+        self.returned = self.held.get(end) == Some(&b'\r');
+        self.number += 1;
+        Ok(Some((self.number, String::from_utf8_lossy(&self.held[start..end]))))
     }
 }
 

@@ -233,6 +233,23 @@ fn a_damaged_row_costs_itself_only_however_short_the_file() {
 }
 
 #[test]
+fn a_quote_that_is_never_closed_costs_its_line_only() {
+    let row = |i: usize| format!("2026-01-01 {:02}:{:02},{}.5,\"fine, dry\"\n", i / 60, i % 60, i % 30);
+    let mut text = "Time,Temp (°C),Note\n".to_owned() + &(0..600).map(row).collect::<String>();
+    text += "2026-01-01 11:00,7.5,\"left open\n2026-01-01 11:01,8.5,\"a \"\"quoted\"\" word\"\n";
+    let out = read(&text);
+    assert_eq!((out.tally.rows, out.tally.refused), (602, 0));
+    assert_eq!((out.t(600), out.rows[601].line), (7.5, 603));
+}
+
+#[test]
+fn a_line_without_an_end_is_named_and_not_held() {
+    let endless = ["Time,Temp (°C)\n2026-01-02 03:00,5\n", &"x".repeat(3 << 20)].concat();
+    let said = read_in(endless.as_bytes(), None).err().expect("refused").to_string();
+    assert!(said.contains("line 3 is longer than 1024 kB"), "{said}");
+}
+
+#[test]
 fn what_is_no_log_is_named() {
     let said = |bytes: &[u8]| read_in(bytes, None).err().expect("refused").to_string();
     assert!(said(b"").contains("empty") && said(b" \n\n").contains("empty"));

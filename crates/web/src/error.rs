@@ -214,82 +214,83 @@ impl Failure {
         }
     }
 
-    const fn told(&self) -> (StatusCode, &'static str, &'static str) {
+    const fn status(&self) -> StatusCode {
+        match self {
+            Self::SignIn { .. } | Self::SignedOut | Self::SignedOutWith(_) => StatusCode::UNAUTHORIZED,
+            Self::StaleForm(_) | Self::ForeignForm => StatusCode::FORBIDDEN,
+            Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::TooSlow => StatusCode::REQUEST_TIMEOUT,
+            Self::Unreadable | Self::UnreadableWith(..) | Self::BadForm(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::IdTaken | Self::IdTakenWith(_) => StatusCode::CONFLICT,
+            Self::Busy | Self::BusyWith(_) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Full(_) | Self::FullWith(_) => StatusCode::INSUFFICIENT_STORAGE,
+            Self::NotFound => StatusCode::NOT_FOUND,
+            Self::Unavailable(_) | Self::UnavailableWith(_) => StatusCode::SERVICE_UNAVAILABLE,
+            Self::VisitFinished | Self::VisitFinishedWith(_) => StatusCode::GONE,
+            Self::Defect(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+
+    /// What it is called, and what to do.
+    const fn told(&self) -> (&'static str, &'static str) {
         match self {
             Self::SignIn { .. } | Self::SignedOut | Self::SignedOutWith(_) => (
-                StatusCode::UNAUTHORIZED,
                 "You have been signed out",
                 "Nothing was stored. Sign in in a new tab, then come back here and send it again: what you typed is below.",
             ),
             Self::StaleForm(_) => (
-                StatusCode::FORBIDDEN,
                 "This form is out of date",
                 "Nothing was stored. What you typed is below; look it over and send it again.",
             ),
-            Self::ForeignForm => (
-                StatusCode::FORBIDDEN,
-                "This came from another site",
-                "Forms are taken only from Gutteral’s own pages. Nothing was stored.",
-            ),
+            Self::ForeignForm => {
+                ("This came from another site", "Forms are taken only from Gutteral’s own pages. Nothing was stored.")
+            }
             Self::TooLarge => (
-                StatusCode::PAYLOAD_TOO_LARGE,
                 "That is too much",
                 "A form may hold 8 MB at most, a picture 20 MB. Nothing was stored. Go back: your browser still has what you typed.",
             ),
             Self::TooSlow => (
-                StatusCode::REQUEST_TIMEOUT,
                 "It stopped arriving",
                 "The connection was too slow or was lost on the way. Nothing was stored. Go back and send it again.",
             ),
             Self::Unreadable => (
-                StatusCode::UNPROCESSABLE_ENTITY,
                 "This address cannot be read",
                 "It holds a control character, which no text has. Delete it and try again.",
             ),
             Self::UnreadableWith(..) => (
-                StatusCode::UNPROCESSABLE_ENTITY,
                 "One character cannot be stored",
                 "A field holds a control character, perhaps pasted from another program. Nothing was stored. \
                  What you typed is below without it; look it over and send it again.",
             ),
             Self::IdTaken | Self::IdTakenWith(_) => (
-                StatusCode::CONFLICT,
                 "This form was used for something else",
                 "Its id belongs to another entry, perhaps of another job. Nothing was stored. Open the page anew, or send \
                  what you typed below as a new entry.",
             ),
-            Self::Busy | Self::BusyWith(_) => (
-                StatusCode::TOO_MANY_REQUESTS,
-                "Too much at once",
-                "Other work is under way. Nothing was stored. Wait a little and send it again.",
-            ),
+            Self::Busy | Self::BusyWith(_) => {
+                ("Too much at once", "Other work is under way. Nothing was stored. Wait a little and send it again.")
+            }
             Self::Full(_) | Self::FullWith(_) => (
-                StatusCode::INSUFFICIENT_STORAGE,
                 "The database has no room left",
                 "Nothing was stored. Whoever runs this has to make room on its disk; then send it again.",
             ),
             Self::NotFound => (
-                StatusCode::NOT_FOUND,
                 "There is nothing here",
                 "The address may be mistyped, or what it pointed to belongs to another practice.",
             ),
             Self::BadForm(_) => (
-                StatusCode::UNPROCESSABLE_ENTITY,
                 "This form cannot be read",
                 "A field is missing or has no sense. Nothing was stored. Go back, reload the page and try again.",
             ),
             Self::Unavailable(_) | Self::UnavailableWith(_) => (
-                StatusCode::SERVICE_UNAVAILABLE,
                 "The database is not answering",
                 "Nothing was stored. It is usually back in a moment: wait a little and try again.",
             ),
             Self::VisitFinished | Self::VisitFinishedWith(_) => (
-                StatusCode::GONE,
                 "This visit has been finished",
                 "Nothing was stored. Open it again from the Round in a new tab, then come back here and send it again.",
             ),
             Self::Defect(_) => (
-                StatusCode::INTERNAL_SERVER_ERROR,
                 "Something broke on our side",
                 "Nothing was stored. It has been logged with the number in this page’s x-request-id header.",
             ),
@@ -313,7 +314,7 @@ impl IntoResponse for Failure {
             let query = serde_urlencoded::to_string([("next", next)]).unwrap_or_default();
             return Redirect::to(&format!("/sign-in?{query}")).into_response();
         }
-        let (status, title, message) = self.told();
+        let (status, (title, message)) = (self.status(), self.told());
         self.log(status);
         let message = match &self {
             Self::UnreadableWith(_, field) => format!("{message} The field: {}.", field.escape_debug()),

@@ -276,7 +276,7 @@ async fn a_salt_check_corrects_what_is_read_from_its_end_on() {
     // offset 33.07 − 34.55 = −1.478; 60 becomes 61.34.
     assert_eq!(read("60", "").await, "61.34");
     assert_eq!(read("60", &before).await, "60.00", "read before the check and sent after it");
-    assert!(caller.get(&bench).await.body.contains("× 1.047 -1.5 %"));
+    assert!(caller.get(&bench).await.body.contains("× 1.047 −1.5 %"));
     // An ended check is never changed, and another practice cannot reach it.
     caller.post(&bench, &[("id", &check), ("t", "20"), ("shown.nacl", "70"), ("shown.mgcl2", "30")]).await;
     assert_eq!(
