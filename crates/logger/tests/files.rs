@@ -199,6 +199,49 @@ fn units_no_name_states_are_worked_out_or_asked() {
 }
 
 #[test]
+fn every_quantity_comes_out_in_the_cores_own_unit() {
+    // The inch, the US gallon and pint and the standard atmosphere are exact by definition; the figures are from memory.
+    for (name, cell, reads, si) in [
+        ("Rain (in)", "0.5", Reads::RainMm, 12.7),
+        ("Rainfall, mm", "3.2", Reads::RainMm, 3.2),
+        ("Condensate (gal)", "1", Reads::Liters, 3.785_412),
+        ("Condensate (pints)", "2", Reads::Liters, 0.946_353),
+        ("Condensate mL", "250", Reads::Liters, 0.25),
+        ("Power (kW)", "0.42", Reads::PowerW, 420.0),
+        ("Power, W", "420", Reads::PowerW, 420.0),
+        ("Pressure (inHg)", "29.921", Reads::PPa, 101_325.0),
+        ("Pressure (hPa)", "1013.25", Reads::PPa, 101_325.0),
+        ("Pressure mbar", "1013.25", Reads::PPa, 101_325.0),
+        ("Barometer (mmHg)", "760", Reads::PPa, 101_325.0),
+        ("Pressure kPa", "101.325", Reads::PPa, 101_325.0),
+        ("Dew Point (°F)", "50", Reads::DewC, 10.0),
+        ("Surface temperature (°F)", "23", Reads::SurfaceC, -5.0),
+        ("Outdoor temperature (°F)", "-40", Reads::OutdoorTC, -40.0),
+        ("Outdoor RH (%)", "80", Reads::OutdoorRhPct, 80.0),
+        ("Temperature (K)", "273.15", Reads::TC, 0.0),
+        ("Wood moisture content (%)", "17.5", Reads::McPct, 17.5),
+        ("Relative scale", "47", Reads::Rel, 47.0),
+    ] {
+        let out = read(&format!("Time;{name}\n2026-01-02 03:00;{cell}\n2026-01-02 04:00;{cell}\n"));
+        let got = out.value(0, reads).unwrap_or_else(|| panic!("{name}: {:?}", out.rows[0]));
+        assert!((got - si).abs() <= 1e-4 * si.abs().max(1.0), "{name}: {got} for {si}");
+        assert!(out.how.asked.iter().all(|a| a == "zone"), "{name}: nothing else is asked: {:?}", out.how.asked);
+    }
+}
+
+#[test]
+fn a_figure_no_instrument_shows_is_no_reading_and_the_rest_of_its_row_stays() {
+    let text = "Time,Temp (°C),RH (%),Note\n2026-01-02 03:00,1e400,50,\n2026-01-02 04:00,20.1,#DIV/0!,a door\n\
+        2026-01-02 05:00,=A1+B1,51,\n2026-01-02 06:00,over,>100,\n31.02.2026 07:00,20,50,\n";
+    let out = read(text);
+    let told = |reads| (0..out.rows.len()).map(|i| out.value(i, reads)).collect::<Vec<_>>();
+    assert_eq!(told(Reads::TC), [None, Some(20.1), None]);
+    assert_eq!(told(Reads::RhPct), [Some(50.0), None, Some(51.0)]);
+    let why: Vec<(u64, &str)> = out.refused.iter().map(|r| (r.line, r.why.as_str())).collect();
+    assert_eq!(why, [(5, "no reading in it"), (6, "a day that cannot be")]);
+}
+
+#[test]
 fn json_in_its_three_shapes() {
     let list = r#"{"readings":[{"time":"2026-01-02T03:00:00Z","temp_c":20.1,"humidity":55},{"time":"2026-01-02T04:00:00Z","temp_c":20.2,"humidity":null}]}"#;
     let columns =
