@@ -1,0 +1,96 @@
+//! Units no name states, and the names of sensors.
+
+use super::Survey;
+use super::seen::Seen;
+use crate::columns::Reads;
+
+/// Units no name states: those behind figures, in the head, or by the figures.
+pub(super) fn units(found: &mut Survey, seen: &Seen, titles: &[String]) {
+    let head = titles.join(" ").to_lowercase();
+    let mut told = Vec::new();
+    for (i, column) in found.columns.iter_mut().enumerate() {
+        let Some(reads) = column.reads.filter(|r| r.is_value()) else { continue };
+        let (most, sum, count) = seen.figures[i];
+        let mean = if count > 0 { sum / count as f64 } else { 0.0 };
+        let name = column.name.clone();
+        if column.unit.is_empty()
+            && let Some(unit) = &seen.behind[i]
+        {
+            column.unit.clone_from(unit);
+            told.push((format!("{name} in {unit}"), "the unit stands behind its figures".to_owned(), None));
+            continue;
+        }
+        if (reads.is_humidity() && count > 0 && most <= 1.0) && mean > 0.0 {
+            column.unit = "1".into();
+            told.push((format!("{name} as a fraction of 1"), format!("its largest figure is {most}"), None));
+            continue;
+        }
+        if !column.unit.is_empty() {
+            continue;
+        }
+        if reads.is_temperature() {
+            let stated = if head.contains("fahrenheit") || head.contains("°f") {
+                Some("°F")
+            } else if head.contains("celsius") || head.contains("°c") {
+                Some("°C")
+            } else {
+                None
+            };
+            let (unit, why, ask) = match stated {
+                Some(unit) => (unit, "the file’s head says so".to_owned(), false),
+                None if mean > 45.0 => ("°F", format!("its mean, {mean:.0}, would be far too hot in °C"), true),
+                None => ("°C", format!("its mean is {mean:.0}"), true),
+            };
+            column.unit = unit.into();
+            told.push((format!("{name} in {unit}"), why, ask.then(|| format!("unit:{name}"))));
+        } else if reads == Reads::PPa {
+            let unit = match mean {
+                m if m < 35.0 => "inHg",
+                m if m < 200.0 => "kPa",
+                m if m < 900.0 => "mmHg",
+                m if m < 2000.0 => "hPa",
+                _ => "Pa",
+            };
+            column.unit = unit.into();
+            told.push((format!("{name} in {unit}"), format!("its mean is {mean:.0}"), None));
+        } else {
+            column.unit = match reads {
+                Reads::RhPct | Reads::OutdoorRhPct | Reads::McPct => "%",
+                Reads::RainMm => "mm",
+                Reads::Liters => "L",
+                Reads::PowerW => "W",
+                _ => "",
+            }
+            .into();
+        }
+    }
+    for (what, why, ask) in told {
+        found.took(what, why);
+        found.asked.extend(ask);
+    }
+}
+
+/// A sensor's name is only needed where there are several.
+pub(super) fn channels(found: &mut Survey) {
+    let values = || found.columns.iter().filter(|c| c.reads.is_some_and(Reads::is_value));
+    let mut names: Vec<&str> = values().map(|c| c.channel.as_str()).collect();
+    names.sort_unstable();
+    names.dedup();
+    let twice = values().any(|c| values().filter(|d| d.reads == c.reads).count() > 1);
+    if names.len() < 2 && !twice {
+        for column in &mut found.columns {
+            column.channel = String::new();
+        }
+        return;
+    }
+    // Two that are called alike are told apart by their place.
+    let mut taken: Vec<(Reads, String)> = Vec::new();
+    for (i, column) in found.columns.iter_mut().enumerate() {
+        let Some(reads) = column.reads.filter(|r| r.is_value()) else { continue };
+        if twice && taken.contains(&(reads, column.channel.clone())) {
+            column.channel =
+                if column.channel.is_empty() { format!("{}", i + 1) } else { format!("{} {}", column.channel, i + 1) };
+        }
+        taken.push((reads, column.channel.clone()));
+    }
+}
