@@ -318,7 +318,7 @@ fn a_fault_inside_a_list_names_its_place() {
         ("layers[1].perm_kg_m2spa", layer(json!({"r_m2k_w": 1, "perm_kg_m2spa": 0}))),
         ("layers[1].thickness_m", layer(json!({"r_m2k_w": 1, "mu": 10}))),
         ("layers[1].mu", layer(json!({"r_m2k_w": 1, "sd_m": 1, "mu": 10}))),
-        ("layers[1].colour", layer(json!({"r_m2k_w": 1, "sd_m": 1, "colour": "red"}))),
+        ("layers[1].color", layer(json!({"r_m2k_w": 1, "sd_m": 1, "color": "red"}))),
         ("layers", json!({"op": "assembly", "inside": fine, "outside": fine, "layers": []})),
         ("months", year(11)),
         (
