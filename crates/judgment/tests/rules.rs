@@ -296,14 +296,15 @@ proptest! {
         let group: Vec<_> = evidences().iter().filter(|e| e.group.is_some()).collect();
         prop_assert_eq!(group.len(), 4);
         let said: Said = group.iter().zip(&picks).map(|(e, i)| (e.id.clone(), i.get(&e.outcomes).when.clone())).collect();
-        let log = |said: &[(String, When)]| -> Vec<f64> { diagnose(&of(s, said)).causes.iter().map(|r| r.log_odds[1]).collect::<Vec<_>>() };
-        let by_id = |said: &[(String, When)], id: &str| diagnose(&of(s, said)).cause(id).map_or(0.0, |r| r.log_odds[1]);
-        prop_assert_eq!(log(&[]).iter().filter(|w| **w != 0.0).count(), 0);
+        let said_alone: Vec<Diagnosis> = said.iter().map(|one| diagnose(&of(s, std::slice::from_ref(one)))).collect();
+        let (nothing, together) = (diagnose(&of(s, &[])), diagnose(&of(s, &said)));
+        prop_assert!(nothing.causes.iter().all(|r| r.log_odds[1] == 0.0));
+        let log = |d: &Diagnosis, id: &str| d.cause(id).map_or(0.0, |r| r.log_odds[1]);
         for c in causes().iter().filter(|c| c.odds(s) > 0.0) {
-            let each: Vec<f64> = said.iter().map(|one| by_id(std::slice::from_ref(one), &c.id)).collect();
+            let each: Vec<f64> = said_alone.iter().map(|d| log(d, &c.id)).collect();
             let most = each.iter().copied().fold(0.0, f64::max);
             let least = each.iter().copied().fold(0.0, f64::min);
-            let all = by_id(&said, &c.id);
+            let all = log(&together, &c.id);
             prop_assert!(all <= 1.42 * most + 1e-9 && all >= 1.42 * least - 1e-9, "{}: {each:?} together {all}", c.id);
         }
     }

@@ -379,6 +379,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     let mut found = violations(&browser, json!({})).await;
     browser.click("form.demo button").await;
     browser.shows("Docket").await;
+    // Pages of a template looked at already on another job: the same on a phone.
+    let mut drawn_only: Vec<String> = Vec::new();
     let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
     pages
         .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
@@ -396,7 +398,11 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         let link = browser.driver.query(By::PartialLinkText(name)).first().await.unwrap();
         let job = link.attr("href").await.unwrap().unwrap();
         // What is drawn differs by building; the rest is looked at once.
-        pages.extend(["", "/round", "/why", "/plan"].map(|view| format!("{job}{view}")));
+        let drawn = ["", "/round", "/why", "/plan"].map(|view| format!("{job}{view}"));
+        if name != "Mill keeper" {
+            drawn_only.extend(drawn.clone());
+        }
+        pages.extend(drawn);
         if name == "Mill keeper" {
             let rest = ["/call", "/edit", "/findings", "/tests", "/photos"];
             pages.extend(rest.map(|view| format!("{job}{view}")));
@@ -432,6 +438,9 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         found.extend(violations(&browser, json!({})).await);
         browser.driver.execute("document.documentElement.dataset.theme = 'headlamp'", vec![]).await.unwrap();
         found.extend(violations_of(&browser, json!({ "runOnly": ["color-contrast"] })).await);
+        if drawn_only.contains(page) {
+            continue;
+        }
         browser.viewport(390, 844).await;
         found.extend(violations_of(&browser, json!({ "rules": { "color-contrast": { "enabled": false } } })).await);
     }

