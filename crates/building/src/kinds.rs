@@ -270,6 +270,37 @@ kinds! {
     }
 }
 
+kinds! {
+    /// What a sensor of a logger reads. Air without a space, and rain, are of outdoors.
+    SensorKind {
+        /// Temperature and humidity of air.
+        Air = "air", "air";
+        /// Temperature of a surface.
+        Surface = "surface", "surface temperature";
+        /// Wood moisture content, %.
+        Wood = "wood", "wood moisture";
+        /// A meter's own scale.
+        Relative = "relative", "relative scale";
+        /// Air pressure, Pa.
+        Pressure = "pressure", "air pressure";
+        /// Rain, mm.
+        Rain = "rain", "rain";
+        /// Water collected, L.
+        Water = "water", "water collected";
+        /// Electric power, W.
+        Power = "power", "electric power";
+    }
+    /// What somebody marked in a log.
+    MarkKind {
+        /// Something that happened.
+        Event = "event", "event";
+        /// Words on a moment.
+        Note = "note", "note";
+        /// Readings not to be counted.
+        LeftOut = "left_out", "left out";
+    }
+}
+
 impl InstrumentKind {
     /// Whether a salt check says anything about it.
     #[must_use]

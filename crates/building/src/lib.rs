@@ -18,6 +18,8 @@ mod spot;
 pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
 pub use buildups::{GAP_RESISTANCE, Ply, StarterBuildUp, buildup, buildups};
 pub use edit::{Edit, EditError, MOST_PER_FACE, MOST_SPACES};
-pub use kinds::{Climate, Face, InstrumentKind, Level, Material, ReadingKind, Shell, SpaceKind, Structure};
+pub use kinds::{
+    Climate, Face, InstrumentKind, Level, MarkKind, Material, ReadingKind, SensorKind, Shell, SpaceKind, Structure,
+};
 pub use parts::*;
 pub use spot::Spot;

@@ -321,7 +321,7 @@ impl Dress {
     }
 
     fn wishes(&self) -> Wishes {
-        Wishes { zone: self.zone.map(|z| Zone::named(z).unwrap()), order: self.order }
+        Wishes { zone: self.zone.map(|z| Zone::named(z).unwrap()), order: self.order, ..Wishes::default() }
     }
 }
 

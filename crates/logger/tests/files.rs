@@ -13,7 +13,7 @@ struct Out {
 }
 
 fn read_in(bytes: &[u8], zone: Option<&str>) -> Result<Out, Unreadable> {
-    let wishes = Wishes { zone: zone.map(|z| Zone::named(z).unwrap()), order: None };
+    let wishes = Wishes { zone: zone.map(|z| Zone::named(z).unwrap()), order: None, ..Wishes::default() };
     let how = survey(bytes, &wishes)?;
     let (mut rows, mut refused) = (Vec::new(), Vec::new());
     let tally = Reading { source: bytes, survey: &how }.each(&mut |row| {

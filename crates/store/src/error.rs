@@ -50,3 +50,9 @@ impl From<DbErr> for StoreError {
         }
     }
 }
+
+impl From<sea_orm::sqlx::Error> for StoreError {
+    fn from(e: sea_orm::sqlx::Error) -> Self {
+        DbErr::Query(sea_orm::RuntimeErr::SqlxError(e.into())).into()
+    }
+}

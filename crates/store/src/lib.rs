@@ -3,6 +3,7 @@
 //! Everything belongs to a practice. A [`Scope`] is a transaction that belongs to one: every query filters on its
 //! practice's id, and row-level security in the database refuses every other row even where a filter were forgotten.
 
+mod bulk;
 mod convert;
 mod entity;
 mod error;
@@ -12,21 +13,25 @@ mod query;
 mod record;
 mod scope;
 
+pub use bulk::{Intake, Settled as SettledPoints, Stale};
 pub use error::StoreError;
 pub use owner::migrate;
 pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::conclusions::NewConclusion;
+pub use query::files::{FileKnown, Part};
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
 pub use query::job_file::{Depth, JobRecords, Undoable};
 pub use query::jobs::{Job, JobEdit, NewJob};
+pub use query::logs::Grain;
 pub use query::people::{Account, NewPractice, Person, Revision, SignedIn};
 pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
 pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled};
 pub use query::readings::{Kept, NewReading, NewValue, effective};
+pub use query::tasks::Task;
 pub use record::{
-    ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, Photo, ReadingRecord,
-    SaltCheck, Skip, StepDecision, TestRun, TypedFigure, Visit,
+    BringIn, ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile, LogMark,
+    LogSeries, Photo, ReadingRecord, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, TypedFigure, Visit,
 };
 pub use scope::{Scope, Store};

@@ -2,12 +2,12 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    conclusion, finding, follow_up, instrument, photo, plan_figure, plan_step, reading, salt_check, school, skip,
-    test_run, visit,
+    bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, photo, plan_figure,
+    plan_step, reading, salt_check, school, skip, test_run, visit,
 };
 use crate::error::StoreError;
 use building::entry::Humidity;
-use building::{InstrumentKind, ReadingKind, Spot};
+use building::{InstrumentKind, MarkKind, ReadingKind, SensorKind, Spot};
 use chrono::{DateTime, NaiveDate, SubsecRound, Utc};
 use hygrothermal::surface::Accuracy;
 use uuid::Uuid;
@@ -21,6 +21,26 @@ building::kinds! {
         Done = "done", "done";
         /// No longer wanted.
         Dropped = "dropped", "dropped";
+    }
+    /// Work that takes longer than a page may.
+    TaskKind {
+        /// Finding out how a file is to be read.
+        LookAtFile = "look_at_file", "looking at the file";
+        /// Making the log what was decided about a file: its readings in, or out again.
+        BringIn = "bring_in", "bringing in the file";
+        /// Making hours anew where readings were left out or taken back.
+        RollUp = "roll_up", "working out the hours";
+    }
+    /// How a task stands.
+    TaskState {
+        /// Nobody works on it yet.
+        Waiting = "waiting", "waiting";
+        /// Somebody does.
+        Running = "running", "running";
+        /// Done.
+        Done = "done", "done";
+        /// Given up.
+        Failed = "failed", "failed";
     }
 }
 
@@ -43,6 +63,7 @@ macro_rules! plain {
     })*};
 }
 plain!(
+    i64,
     Uuid,
     Option<Uuid>,
     String,
@@ -96,7 +117,7 @@ macro_rules! word {
         }
     )*};
 }
-word!(ReadingKind, InstrumentKind, FollowUpState, Humidity);
+word!(ReadingKind, InstrumentKind, FollowUpState, Humidity, SensorKind, MarkKind, TaskKind, TaskState);
 
 /// Ids separated by spaces.
 impl Cell<String> for Vec<String> {
@@ -488,6 +509,90 @@ records! {
         updated_by: Uuid,
         /// When.
         updated_at: DateTime<Utc>,
+    }
+    /// What one sensor of a logger reads at one place of a job.
+    LogSeries of log_series removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The logger.
+        instrument_id: Uuid,
+        /// The logger's own name for the sensor; empty where it has only one.
+        channel: String,
+        /// What it reads.
+        reads: SensorKind,
+        /// The space it hangs in; none for outdoors.
+        space_id: Option<Uuid>,
+        /// The surface it sits on.
+        surface_id: Option<Uuid>,
+        /// Readings it has.
+        points: i64,
+        /// The first of them.
+        first_at: Option<DateTime<Utc>>,
+        /// The last of them.
+        last_at: Option<DateTime<Utc>>,
+    }
+    /// What somebody marked in a log.
+    LogMark of log_mark removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// What it is.
+        kind: MarkKind,
+        /// The series it is of; none for all.
+        series_id: Option<Uuid>,
+        /// The space it is of; none for the whole building.
+        space_id: Option<Uuid>,
+        /// When it begins.
+        from_at: DateTime<Utc>,
+        /// When it ends; none for a moment.
+        until_at: Option<DateTime<Utc>>,
+        /// In few words.
+        what: String,
+        /// In more.
+        note: String,
+    }
+    /// A file sent for a log.
+    LogFile of log_file {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who sent it.
+        consultant_id: Uuid,
+        /// Its name.
+        name: String,
+        /// Its length.
+        bytes: i64,
+        /// Its hash.
+        sha256: String,
+        /// What somebody said of it.
+        wishes: serde_json::Value,
+        /// What was found in it.
+        found: Option<serde_json::Value>,
+        /// What became of it.
+        became: Option<serde_json::Value>,
+        /// When it was sent.
+        sent_at: DateTime<Utc>,
+    }
+    /// That a file is part of a log.
+    BringIn of bring_in removable {
+        /// The file's.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who decided so.
+        consultant_id: Uuid,
+        /// The logger it came from.
+        instrument_id: Uuid,
+        /// Where its sensors belong.
+        places: serde_json::Value,
+        /// When it was decided.
+        kept_at: DateTime<Utc>,
     }
 }
 

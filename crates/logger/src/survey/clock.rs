@@ -97,6 +97,12 @@ pub(super) fn zone(
         found.took("each row’s own offset", "the times say it");
         return Ok(());
     }
+    if let Some(clock) = wishes.clock.clone() {
+        let shown = clock.shown();
+        found.zone = clock;
+        found.took(shown, "you said so");
+        return Ok(());
+    }
     if let Some((seconds, words)) = stated(titles, found) {
         found.zone = Zone::Fixed(seconds);
         let shown = found.zone.shown();

@@ -20,7 +20,9 @@ use crate::value::Decimal;
 use clock::{order, zone};
 use encoding_rs::Encoding;
 use seen::{throughout, when};
+use serde::{Deserialize, Serialize};
 use shape::{decimal, name_columns, shape};
+use std::collections::BTreeMap;
 use std::io::Read;
 use std::ops::ControlFlow;
 use units::{channels, units};
@@ -53,10 +55,23 @@ pub struct Because {
 /// What somebody says of a file beforehand.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Wishes {
-    /// The zone its clock keeps, where it says none itself.
+    /// The zone of its place: what its clock keeps where it says nothing else.
     pub zone: Option<Zone>,
+    /// The zone its clock keeps, whatever it says itself.
+    pub clock: Option<Zone>,
     /// Which figure is the day.
     pub order: Option<Order>,
+    /// What columns read, by their names as [`Survey::names`] gives them.
+    pub columns: BTreeMap<String, ColumnWish>,
+}
+
+/// What somebody says of a column.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct ColumnWish {
+    /// What it reads; `None` for nothing that is used.
+    pub reads: Option<Reads>,
+    /// Its unit; empty to leave that to the file.
+    pub unit: String,
 }
 
 /// How a file is to be read.
@@ -102,6 +117,34 @@ impl Survey {
         })
     }
 
+    /// The names of its columns, those called alike told apart by number.
+    #[must_use]
+    pub fn names(&self) -> Vec<String> {
+        let mut names: Vec<String> = Vec::with_capacity(self.columns.len());
+        for column in &self.columns {
+            let again = self.columns[..names.len()].iter().filter(|c| c.name == column.name).count();
+            names.push(if again == 0 { column.name.clone() } else { format!("{} #{}", column.name, again + 1) });
+        }
+        names
+    }
+
+    /// Takes for granted what somebody said of its columns; when a row was read stays as it was worked out.
+    fn grant(&mut self, wishes: &Wishes) {
+        let names = self.names();
+        let when = |c: &Column| matches!(c.reads, Some(Reads::At | Reads::Date | Reads::Time));
+        for (column, name) in self.columns.iter_mut().zip(&names) {
+            let Some(wish) = wishes.columns.get(name).filter(|_| !when(column)) else { continue };
+            if column.reads != wish.reads {
+                column.channel = column.name.clone();
+                column.unit = String::new();
+            }
+            column.reads = wish.reads;
+            if !wish.unit.is_empty() {
+                column.unit.clone_from(&wish.unit);
+            }
+        }
+    }
+
     fn took(&mut self, what: impl Into<String>, why: impl Into<String>) {
         self.because.push(Because { what: what.into(), why: why.into() });
     }
@@ -138,6 +181,7 @@ pub fn survey(source: &(impl Source + ?Sized), wishes: &Wishes) -> Result<Survey
     found.decimal = decimal(&mut found, rows);
     name_columns(&mut found, &sample, &shape, rows);
     when(&mut found, rows)?;
+    found.grant(wishes);
     if !found.columns.iter().any(|c| c.reads.is_some_and(Reads::is_value)) {
         let names: Vec<&str> = found.columns.iter().map(|c| c.name.as_str()).filter(|n| !n.is_empty()).collect();
         return Err(Unreadable::NoValues(names.join(", ")));

@@ -1,6 +1,7 @@
 //! One entity per table.
 
 pub mod boundary;
+pub mod bring_in;
 pub mod calendar_feed;
 pub mod call_sheet;
 pub mod change;
@@ -10,6 +11,9 @@ pub mod finding;
 pub mod follow_up;
 pub mod instrument;
 pub mod job;
+pub mod log_file;
+pub mod log_mark;
+pub mod log_series;
 pub mod photo;
 pub mod photo_file;
 pub mod plan_figure;
@@ -26,5 +30,6 @@ pub mod skip;
 pub mod space;
 pub mod station;
 pub mod surface;
+pub mod task;
 pub mod test_run;
 pub mod visit;

@@ -16,6 +16,7 @@ mod m20261128_000013_practice_change;
 mod m20261128_000014_walls;
 mod m20261128_000015_signed_in;
 mod m20261128_000016_revision;
+mod m20261129_000017_log;
 
 use sea_orm_migration::prelude::*;
 
@@ -41,6 +42,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261128_000014_walls::Migration),
             Box::new(m20261128_000015_signed_in::Migration),
             Box::new(m20261128_000016_revision::Migration),
+            Box::new(m20261129_000017_log::Migration),
         ]
     }
 }

@@ -1,11 +1,13 @@
 //! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
 
 use crate::entity::{
-    boundary, call_sheet, change, conclusion, finding, follow_up, job, photo, plan_figure, plan_step, school, skip,
-    space, station, surface, test_run,
+    boundary, bring_in, call_sheet, change, conclusion, finding, follow_up, job, log_mark, photo, plan_figure,
+    plan_step, school, skip, space, station, surface, test_run,
 };
 use crate::error::StoreError;
+use crate::record::TaskKind;
 use crate::scope::Scope;
+use building::MarkKind;
 use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
 use sea_orm::sea_query::{Expr, OnConflict};
 use sea_orm::{
@@ -134,7 +136,7 @@ macro_rules! tracked {
 tracked!(
     job id id, call_sheet job_id job_id, conclusion id job_id, space id job_id, boundary id job_id, surface id job_id,
     station id job_id, finding id job_id, test_run id job_id, skip id job_id, photo id job_id, plan_step id job_id,
-    plan_figure id job_id, school id job_id, follow_up id job_id,
+    plan_figure id job_id, school id job_id, follow_up id job_id, bring_in id job_id, log_mark id job_id,
 );
 
 impl Scope {
@@ -185,6 +187,18 @@ impl Scope {
             undoes,
         };
         row.into_active_model().reset_all().insert(&self.txn).await?;
+        // What follows from a change of the log takes longer than a page may.
+        for changed in &rows {
+            let id = changed.after["id"].as_str().and_then(|id| id.parse().ok());
+            let follows = match changed.table.as_str() {
+                "bring_in" => Some(TaskKind::BringIn),
+                "log_mark" if changed.after["kind"] == MarkKind::LeftOut.id() => Some(TaskKind::RollUp),
+                _ => None,
+            };
+            if let Some((kind, id)) = follows.zip(id) {
+                self.ask(kind, id, act.job).await?;
+            }
+        }
         Ok(())
     }
 

@@ -6,15 +6,18 @@ pub mod calendars;
 pub mod calls;
 pub mod conclusions;
 pub mod evidence;
+pub mod files;
 pub mod history;
 pub mod instruments;
 pub mod job_file;
 pub mod jobs;
+pub mod logs;
 pub mod people;
 pub mod photos;
 pub mod plans;
 pub mod prices;
 pub mod readings;
+pub mod tasks;
 pub mod visits;
 
 use crate::error::StoreError;

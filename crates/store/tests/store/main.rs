@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "tests")]
 
 mod acts;
+mod logs;
 mod records;
 mod settings;
 

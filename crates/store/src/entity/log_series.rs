@@ -1,0 +1,29 @@
+//! Rows of `log_series`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
+#[sea_orm(table_name = "log_series")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub job_id: Uuid,
+    pub instrument_id: Uuid,
+    pub channel: String,
+    pub reads: String,
+    pub space_id: Option<Uuid>,
+    pub surface_id: Option<Uuid>,
+    pub points: i64,
+    pub first_at: Option<DateTimeUtc>,
+    pub last_at: Option<DateTimeUtc>,
+    pub removed_at: Option<DateTimeUtc>,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}

@@ -1,0 +1,166 @@
+//! What loggers read: their series, hours and single readings, and what was marked in them.
+
+use super::history::Act;
+use crate::bulk::point;
+use crate::entity::{log_mark, log_series};
+use crate::error::StoreError;
+use crate::record::{LogMark, LogSeries, records};
+use crate::scope::Scope;
+use chrono::{DateTime, Utc};
+use logger::{Hour, Point, Spread};
+use sea_orm::{ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Statement};
+use std::collections::HashMap;
+use uuid::Uuid;
+
+/// How finely readings are asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Grain {
+    /// Hours.
+    Hours,
+    /// Days, by universal time.
+    Days,
+}
+
+impl Scope {
+    /// The series of a job's log.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_series(&self, job: Uuid) -> Result<Vec<LogSeries>, StoreError> {
+        let rows = log_series::Entity::find()
+            .filter(log_series::Column::PracticeId.eq(self.practice))
+            .filter(log_series::Column::JobId.eq(job))
+            .filter(log_series::Column::RemovedAt.is_null())
+            .order_by_asc(log_series::Column::Id);
+        records(rows.all(&self.txn).await?)
+    }
+
+    /// The series of a sensor at a place: the one there is, else a new one.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn series_at(&self, new: LogSeries) -> Result<Uuid, StoreError> {
+        let (space, surface) = (new.space_id, new.surface_id);
+        let same = log_series::Entity::find()
+            .filter(log_series::Column::PracticeId.eq(self.practice))
+            .filter(log_series::Column::JobId.eq(new.job_id))
+            .filter(log_series::Column::InstrumentId.eq(new.instrument_id))
+            .filter(log_series::Column::Channel.eq(new.channel.as_str()))
+            .filter(log_series::Column::Reads.eq(new.reads.id()))
+            .filter(space.map_or(log_series::Column::SpaceId.is_null(), |id| log_series::Column::SpaceId.eq(id)))
+            .filter(surface.map_or(log_series::Column::SurfaceId.is_null(), |id| log_series::Column::SurfaceId.eq(id)));
+        if let Some(there) = same.clone().one(&self.txn).await? {
+            return Ok(there.id);
+        }
+        let id = new.id;
+        if self.insert_once(new.row(self.practice, Utc::now()).into_active_model()).await? {
+            return Ok(id);
+        }
+        // Somebody else made it meanwhile.
+        same.one(&self.txn).await?.map(|there| there.id).ok_or(StoreError::Gone)
+    }
+
+    /// Hours or days of some series that begin in a span, by series and in the order of time.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_hours(
+        &self,
+        series: &[Uuid],
+        grain: Grain,
+        [from, until]: [DateTime<Utc>; 2],
+    ) -> Result<HashMap<Uuid, Vec<Hour>>, StoreError> {
+        let table = match grain {
+            Grain::Hours => "log_hour",
+            Grain::Days => "log_day",
+        };
+        let ask = format!(
+            "select series_id, at, points, t_c, t_low, t_high, rh_pct, rh_low, rh_high, dew_c, dew_low, dew_high, \
+             value, value_low, value_high from {table} where practice_id = $1 and series_id = any($2) \
+             and at >= {} and at < {} order by series_id, at",
+            literal(from),
+            literal(until)
+        );
+        let values = [self.practice.into(), series.to_vec().into()];
+        let rows = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
+        let mut out: HashMap<Uuid, Vec<Hour>> = HashMap::new();
+        for row in self.txn.query_all_raw(rows).await? {
+            let Some(row) = row.try_as_pg_row() else { continue };
+            let (series, hour) = hour(row)?;
+            out.entry(series).or_default().push(hour);
+        }
+        Ok(out)
+    }
+
+    /// Single readings of some series in a span, by series and in the order of time, those left out among them.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_points(
+        &self,
+        series: &[Uuid],
+        [from, until]: [DateTime<Utc>; 2],
+    ) -> Result<HashMap<Uuid, Vec<Point>>, StoreError> {
+        let ask = format!(
+            "select series_id, at, t_c, rh_pct, value from log_point where practice_id = $1 and series_id = any($2) \
+             and at >= {} and at < {} order by series_id, at",
+            literal(from),
+            literal(until)
+        );
+        let values = [self.practice.into(), series.to_vec().into()];
+        let rows = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
+        let mut out: HashMap<Uuid, Vec<Point>> = HashMap::new();
+        for row in self.txn.query_all_raw(rows).await? {
+            let Some(row) = row.try_as_pg_row() else { continue };
+            let series: Uuid = sea_orm::sqlx::Row::try_get(row, 0)?;
+            out.entry(series).or_default().push(point(row)?);
+        }
+        Ok(out)
+    }
+
+    /// What was marked in a job's log, by time.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_marks(&self, job: Uuid) -> Result<Vec<LogMark>, StoreError> {
+        let rows = log_mark::Entity::find()
+            .filter(log_mark::Column::PracticeId.eq(self.practice))
+            .filter(log_mark::Column::JobId.eq(job))
+            .filter(log_mark::Column::RemovedAt.is_null())
+            .order_by_asc(log_mark::Column::FromAt)
+            .order_by_asc(log_mark::Column::Id);
+        records(rows.all(&self.txn).await?)
+    }
+
+    /// Keeps a mark, new or changed.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn keep_mark(&self, act: &Act, mark: LogMark) -> Result<(), StoreError> {
+        self.keep_one::<log_mark::Entity>(act, mark.row(self.practice, act.at)).await
+    }
+}
+
+/// A moment as it is written in a statement: where the database plans for any moment, it opens every month.
+fn literal(at: DateTime<Utc>) -> String {
+    format!("timestamptz '{}'", at.format("%Y-%m-%d %H:%M:%S%.6f+00"))
+}
+
+fn hour(row: &sea_orm::sqlx::postgres::PgRow) -> Result<(Uuid, Hour), StoreError> {
+    use sea_orm::sqlx::Row;
+    let spread = |at: usize| -> Result<Option<Spread>, StoreError> {
+        let figure = |i| row.try_get::<Option<f64>, _>(i);
+        let all = (figure(at)?, figure(at + 1)?, figure(at + 2)?);
+        Ok(if let (Some(mean), Some(low), Some(high)) = all { Some(Spread { mean, low, high }) } else { None })
+    };
+    let points: i32 = row.try_get(2)?;
+    let hour = Hour {
+        at: row.try_get(1)?,
+        points: points.unsigned_abs(),
+        t_c: spread(3)?,
+        rh_pct: spread(6)?,
+        dew_c: spread(9)?,
+        value: spread(12)?,
+    };
+    Ok((row.try_get(0)?, hour))
+}
