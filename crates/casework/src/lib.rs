@@ -7,6 +7,7 @@ pub mod conflict;
 pub mod entry;
 pub mod evidence;
 mod file;
+pub mod log;
 pub mod plan;
 mod shelf;
 mod worked;

@@ -154,6 +154,7 @@ fn demo(fresh: bool) -> Result<()> {
             say(&format!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD));
             say("Ctrl-C stops it; the data stays.");
             let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
+            tokio::spawn(casework::log::work(store.clone()));
             let app = web::App::new(store, &secret, Some(demo::ENTRY.into()), settings.proxies);
             tokio::select! {
                 served = web::serve(listener, app, stop) => served?,
@@ -201,6 +202,7 @@ fn serve() -> Result<()> {
         let listener = listen(&settings).await?;
         let store = prepared(url, settings.owner_url.as_deref()).await?;
         say(&format!("Gutteral is at http://{}/", listener.local_addr()?));
+        tokio::spawn(casework::log::work(store.clone()));
         web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
         Ok(())
     })

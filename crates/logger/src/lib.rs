@@ -26,4 +26,4 @@ pub use grid::{Source, Unreadable};
 pub use moment::{Order, Zone};
 pub use reading::{Reading, Refused, Row, Tally, Values};
 pub use series::{Hour, Hours, Point, Spread, dew_c, hour_of};
-pub use survey::{Because, ColumnWish, Format, Survey, Wishes, survey};
+pub use survey::{Because, ColumnWish, Format, Survey, Wishes, recognize, survey};

@@ -5,6 +5,7 @@
 
 mod bulk;
 mod convert;
+mod ears;
 mod entity;
 mod error;
 mod migration;
@@ -14,6 +15,7 @@ mod record;
 mod scope;
 
 pub use bulk::{Intake, Settled as SettledPoints, Stale};
+pub use ears::{Ears, Word};
 pub use error::StoreError;
 pub use owner::migrate;
 pub use query::calendars::Feed;

@@ -247,7 +247,7 @@ impl Failure {
             }
             Self::TooLarge => (
                 "That is too much",
-                "A form may hold 8 MB at most, a picture 20 MB. Nothing was stored. Go back: your browser still has what you typed.",
+                "A form may hold 8 MB at most, a picture 20 MB, a logger’s file 128 MB. Nothing was stored. Go back: your browser still has what you typed.",
             ),
             Self::TooSlow => (
                 "It stopped arriving",

@@ -24,16 +24,23 @@ pub const ROUND: Stop = place("Visit", "Round", "/round");
 pub const FINDINGS: Stop = place("Visit", "Findings", "/findings");
 pub const TESTS: Stop = place("Visit", "Tests", "/tests");
 pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
+pub const LOG: Stop = place("Log", "Log", "/log");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 9] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, WHY, PLAN, REPORT];
+const PLACES: [Stop; 10] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
-const WORDS: [(&str, char, Stop); 5] =
-    [("Section", 's', SECTION), ("Visit", 'v', ROUND), ("Why", 'w', WHY), ("Plan", 'p', PLAN), ("Report", 'r', REPORT)];
+const WORDS: [(&str, char, Stop); 6] = [
+    ("Section", 's', SECTION),
+    ("Visit", 'v', ROUND),
+    ("Log", 'l', LOG),
+    ("Why", 'w', WHY),
+    ("Plan", 'p', PLAN),
+    ("Report", 'r', REPORT),
+];
 
 /// The places of a practice, beside its jobs.
 pub const PRACTICE: [(&str, &str); 5] = [

@@ -5,8 +5,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    building, call, correct, export, findings, follow_ups, history, job_form, photo_files, photos, plan, report, round,
-    section, shorthand, skips, tests, visits, why,
+    building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos, plan, report,
+    round, section, shorthand, skips, tests, visits, why,
 };
 use crate::pages::office::{bench, calculator, calendar, causes, docket, preferences, prices, queue, salt, sign_in};
 use crate::state::App;
@@ -32,6 +32,7 @@ pub fn router(app: App) -> Router {
     let pages = practice()
         .merge(job())
         .merge(visit())
+        .merge(logged())
         .merge(judged())
         .fallback(|| async { Failure::NotFound })
         .layer(from_fn_with_state(app.clone(), csrf::guard))
@@ -107,6 +108,15 @@ fn visit() -> Router<App> {
         .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
         .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))
         .route("/jobs/{job}/readings/{reading}/correct", get(correct::page).post(correct::submit))
+}
+
+/// What was read between visits.
+fn logged() -> Router<App> {
+    Router::new()
+        .route("/jobs/{job}/log/files", get(log::files::page).post(log::files::send))
+        .route("/jobs/{job}/log/files/{file}", get(log::file::page).post(log::file::decide))
+        .route("/jobs/{job}/log/files/{file}/retry", post(log::file::retry))
+        .route("/jobs/{job}/log/files/{file}/not-read.csv", get(log::file::refused))
 }
 
 /// What is concluded from it, and done about it.

@@ -9,6 +9,9 @@ use std::ops::Deref;
 use std::sync::Arc;
 use store::Store;
 
+/// Most logger's files on their way in at once.
+const MOST_FILES: usize = 4;
+
 /// Common by all requests; holds nothing another process could miss.
 #[derive(Clone)]
 pub struct App(Arc<Common>);
@@ -28,6 +31,8 @@ pub struct Common {
     pub(crate) csrf_key: [u8; 32],
     pub(crate) passwords: Passwords,
     pub(crate) pictures: Pictures,
+    /// Turns at receiving logger's files.
+    pub(crate) files: Turns,
     /// Turns at computing for the headless interface, beside the pages.
     pub(crate) computing: Turns,
     /// E-mail of the consultant the demo's one-click entry signs in; `None` outside the demo.
@@ -48,6 +53,7 @@ impl App {
             csrf_key,
             passwords: Passwords::new(),
             pictures: Pictures::new(),
+            files: Turns::of(MOST_FILES),
             computing: Turns::beside_pages(),
             demo_entry,
             proxies,

@@ -17,6 +17,7 @@ pub mod places;
 pub mod plan;
 pub mod practice_change;
 pub mod question;
+pub mod sensor;
 pub mod verdict;
 mod working;
 

@@ -150,18 +150,27 @@ impl Survey {
     }
 }
 
+/// Whether a file could be one of readings, by its beginning.
+///
+/// # Errors
+/// [`Unreadable`]: why it cannot.
+pub fn recognize(head: &[u8]) -> Result<(), Unreadable> {
+    if head.iter().all(u8::is_ascii_whitespace) {
+        return Err(Unreadable::Empty);
+    }
+    if let Some(what) = not_text(head) {
+        return Err(Unreadable::NotATable(what));
+    }
+    begun(head).map(|_| ())
+}
+
 /// Works out how a file is to be read, in passes over it.
 ///
 /// # Errors
 /// [`Unreadable`]: why nothing of it can be.
 pub fn survey(source: &(impl Source + ?Sized), wishes: &Wishes) -> Result<Survey, Unreadable> {
     let head = beginning(source)?;
-    if head.iter().all(u8::is_ascii_whitespace) {
-        return Err(Unreadable::Empty);
-    }
-    if let Some(what) = not_text(&head) {
-        return Err(Unreadable::NotATable(what));
-    }
+    recognize(&head)?;
     let mut found = begun(&head)?;
     if found.format == Format::Epw {
         return epw::survey(source, found);

@@ -131,6 +131,29 @@ impl Scope {
         Ok(())
     }
 
+    /// How the last file of a logger was read, and where its sensors belonged.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn read_as(&self, logger: Uuid) -> Result<Option<Value>, StoreError> {
+        let ask = "select read_as from logger where practice_id = $1 and instrument_id = $2";
+        let asked =
+            Statement::from_sql_and_values(self.txn.get_database_backend(), ask, [self.practice.into(), logger.into()]);
+        Ok(self.txn.query_one_raw(asked).await?.and_then(|row| row.try_get("", "read_as").ok()))
+    }
+
+    /// Remembers that.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn remember_read_as(&self, logger: Uuid, how: &Value) -> Result<(), StoreError> {
+        let keep = "insert into logger (practice_id, instrument_id, read_as) values ($1, $2, $3) \
+            on conflict (practice_id, instrument_id) do update set read_as = excluded.read_as";
+        let values = [self.practice.into(), logger.into(), how.clone().into()];
+        self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), keep, values)).await?;
+        Ok(())
+    }
+
     /// Decides that a file is part of its job's log.
     ///
     /// # Errors

@@ -102,6 +102,7 @@ impl Site {
         let base = format!("http://{}", listener.local_addr().unwrap());
         let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
+        tokio::spawn(casework::log::work(store.clone()));
         Self { base, store, database, owner }
     }
 

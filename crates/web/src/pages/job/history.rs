@@ -135,7 +135,9 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
         Undone::Done => {
             scope.commit().await?;
             let back = match form.back.as_str() {
-                "building" | "call" | "findings" | "photos" | "why" | "plan" => format!("/jobs/{job}/{}", form.back),
+                "building" | "call" | "findings" | "photos" | "why" | "plan" | "log" | "log/files" => {
+                    format!("/jobs/{job}/{}", form.back)
+                }
                 "docket" => "/docket".into(),
                 _ => format!("/jobs/{job}/history"),
             };

@@ -8,6 +8,7 @@ pub mod findings;
 pub mod follow_ups;
 pub mod history;
 pub mod job_form;
+pub mod log;
 pub mod photo_files;
 pub mod photos;
 pub mod plan;

@@ -1,0 +1,318 @@
+//! Making a log what was decided about a file: its readings in it, or out of it again.
+
+use super::WorkError;
+use super::look::{Found, Unread, wished_of};
+use super::place::{Goes, sensor_kind};
+use super::spool::spooled;
+use super::work::Telling;
+use building::{Building, Place, SensorKind};
+use chrono::{DateTime, Utc};
+use hygrothermal::air::{MoistAir, Over};
+use hygrothermal::quantity::{Pressure, Temperature};
+use logger::{Point, Reading, Reads, Row, Survey, survey};
+use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
+use std::ops::ControlFlow;
+use std::path::Path;
+use store::{BringIn, Instrument, LogSeries, Part, SaltCheck, Scope, Store};
+use tokio::sync::mpsc;
+use uuid::Uuid;
+
+/// Readings sent to the database at once.
+const AT_ONCE: usize = 20_000;
+/// Bytes of refused lines kept in a piece.
+const PIECE: usize = 1 << 20;
+
+/// What became of a file.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Became {
+    /// Readings that are new.
+    pub new: u64,
+    /// Readings that were there already.
+    pub known: u64,
+    /// Of these, that say something else than what is there; that stayed.
+    pub differ: u64,
+    /// Rows of the file that were read.
+    pub rows: u64,
+    /// Lines that were not.
+    pub refused: u64,
+    /// The earliest moment.
+    pub first: Option<DateTime<Utc>>,
+    /// The latest.
+    pub last: Option<DateTime<Utc>>,
+    /// Whether its readings are out again.
+    pub out: bool,
+    /// The series they belong to.
+    pub series: Vec<Uuid>,
+}
+
+/// Brings a file in, or takes it out again: whatever was decided last. `telling` hears how many rows are done of how many.
+pub async fn settle(
+    store: &Store,
+    practice: Uuid,
+    (job, file): (Uuid, Uuid),
+    telling: &Telling<'_>,
+) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some(sent) = scope.log_file(job, file).await? else { return Ok(()) };
+    let Some(decided) = scope.brought_in(job).await?.into_iter().find(|b| b.id == file) else { return Ok(()) };
+    let became: Became = sent.became.clone().and_then(|v| serde_json::from_value(v).ok()).unwrap_or_default();
+    let checks = Corrections::of(&scope, decided.instrument_id).await?;
+    if decided.removed {
+        drop(scope);
+        let became = Became { out: true, new: 0, ..became };
+        return take_out(store, practice, job, file, became, &checks).await;
+    }
+    let building = scope.building(job).await?;
+    let zone = scope.time_zone().await?;
+    let series = series(&scope, job, &decided, &building).await?;
+    let spooled = spooled(&scope, file).await?;
+    let found: Found = sent.found.clone().and_then(|v| serde_json::from_value(v).ok()).unwrap_or_default();
+    scope.commit().await?;
+
+    let wishes = wished_of(&sent).wishes(&zone);
+    let (give, mut take) = mpsc::channel(2);
+    let of = series.clone();
+    let reading = tokio::task::spawn_blocking(move || -> Result<(logger::Tally, Vec<Vec<u8>>), WorkError> {
+        let how = survey(spooled.path(), &wishes).map_err(|e| WorkError::Unreadable(e.to_string()))?;
+        points(spooled.path(), &how, &of, &give)
+    });
+    let mut intake = store.intake(practice).await?;
+    let mut done = 0;
+    while let Some((rows, batch)) = take.recv().await {
+        intake.take(&batch).await?;
+        done = rows;
+        telling.tell(done, found.rows.max(done)).await?;
+    }
+    let (tally, refused) = reading.await.map_err(|_| WorkError::Stopped)??;
+    let settled = intake.settle(Some(file)).await?;
+    for span in settled.stale() {
+        intake.roll_up(span, |p| checks.correct(p)).await?;
+    }
+    telling.tell(done, done).await?;
+    let mut ids: Vec<Uuid> = series.values().flatten().map(|s| s.id).collect();
+    ids.sort_unstable();
+    ids.dedup();
+    // Where whoever did this before went away without saying so, what is new was so then.
+    let new = settled.new() + if became.out { 0 } else { became.new };
+    let became = Became {
+        new,
+        known: settled.new() + settled.known - new.min(settled.new() + settled.known),
+        differ: settled.differ,
+        rows: tally.rows,
+        refused: tally.refused,
+        first: tally.first,
+        last: tally.last,
+        out: false,
+        series: ids,
+    };
+    // What became of it stands with its readings or not at all.
+    intake.know(file, &value(&became)?).await?;
+    let scope = store.practice(practice).await?;
+    scope.forget_pieces(file, Part::Refused).await?;
+    for (position, piece) in (0..).zip(refused) {
+        scope.add_piece(file, Part::Refused, position, piece).await?;
+    }
+    scope.commit().await?;
+    Ok(intake.commit(job).await?)
+}
+
+fn value(became: &Became) -> Result<serde_json::Value, WorkError> {
+    serde_json::to_value(became).map_err(|_| WorkError::Stopped)
+}
+
+async fn take_out(
+    store: &Store,
+    practice: Uuid,
+    job: Uuid,
+    file: Uuid,
+    became: Became,
+    checks: &Corrections,
+) -> Result<(), WorkError> {
+    let mut intake = store.intake(practice).await?;
+    for span in intake.take_out(&became.series, file).await? {
+        intake.roll_up(span, |p| checks.correct(p)).await?;
+    }
+    intake.know(file, &value(&became)?).await?;
+    Ok(intake.commit(job).await?)
+}
+
+/// A series and which of its figures a column gives.
+#[derive(Debug, Clone, Copy)]
+struct To {
+    id: Uuid,
+    kind: SensorKind,
+}
+
+/// The series each sensor of a file belongs to.
+type Series = HashMap<(String, Reads), Option<To>>;
+
+async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building) -> Result<Series, WorkError> {
+    let goes: Vec<Goes> = serde_json::from_value(decided.places.clone()).map_err(|_| WorkError::Stopped)?;
+    let mut out = Series::new();
+    for one in &goes {
+        let place = one.place(building);
+        let kind = place.and_then(|p| sensor_kind(one.reads, p));
+        let to = match place.zip(kind) {
+            None => None,
+            Some((place, kind)) => {
+                // Temperature and humidity of one place make its air, however the file calls their sensors.
+                let channel = if kind == SensorKind::Air { air_of(&goes, one) } else { one.channel.as_str() };
+                let (space_id, surface_id) = match place {
+                    Place::Outdoors => (None, None),
+                    Place::Space(id) => (Some(id), None),
+                    Place::Surface(id) => (None, Some(id)),
+                };
+                let new = LogSeries {
+                    id: Uuid::now_v7(),
+                    job_id: job,
+                    instrument_id: decided.instrument_id,
+                    channel: channel.to_owned(),
+                    reads: kind,
+                    space_id,
+                    surface_id,
+                    points: 0,
+                    first_at: None,
+                    last_at: None,
+                    removed: false,
+                };
+                Some(To { id: scope.series_at(new).await?, kind })
+            }
+        };
+        out.insert((one.channel.clone(), one.reads), to);
+    }
+    Ok(out)
+}
+
+/// The sensor whose air a temperature or a humidity is part of: its own where that reads a temperature there, else the first that
+/// does.
+fn air_of<'a>(goes: &'a [Goes], one: &'a Goes) -> &'a str {
+    let at =
+        |g: &&Goes| (g.id, g.outdoors) == (one.id, one.outdoors) && matches!(g.reads, Reads::TC | Reads::OutdoorTC);
+    let own = goes.iter().filter(at).find(|g| g.channel == one.channel);
+    own.or_else(|| goes.iter().find(at)).map_or(&one.channel, |g| &g.channel)
+}
+
+/// Rows read so far, and some readings.
+type Batch = (u64, Vec<(Uuid, Point)>);
+
+/// Reads a file and gives its readings in batches; what is refused comes back as lines of a table.
+fn points(
+    path: &Path,
+    how: &Survey,
+    series: &Series,
+    give: &mpsc::Sender<Batch>,
+) -> Result<(logger::Tally, Vec<Vec<u8>>), WorkError> {
+    let mut out: Vec<(Uuid, Point)> = Vec::with_capacity(AT_ONCE + 64);
+    let mut line = Gathered::default();
+    let mut refused = vec![b"line,why,text\n".to_vec()];
+    let mut rows = 0;
+    let mut gone = false;
+    let tally = Reading { source: path, survey: how }.each(&mut |row| {
+        match row {
+            Ok(row) => {
+                if row.line != line.number {
+                    rows += 1;
+                    line.end(&mut out);
+                    line.number = row.line;
+                }
+                line.take(&row, series);
+            }
+            Err(bad) => note(&mut refused, &bad.into()),
+        }
+        if out.len() >= AT_ONCE {
+            let batch = std::mem::replace(&mut out, Vec::with_capacity(AT_ONCE + 64));
+            gone = give.blocking_send((rows, batch)).is_err();
+        }
+        if gone { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    });
+    let tally = tally.map_err(|e| WorkError::Unreadable(e.to_string()))?;
+    line.end(&mut out);
+    if gone || give.blocking_send((rows, out)).is_err() {
+        return Err(WorkError::Stopped);
+    }
+    Ok((tally, if tally.refused > 0 { refused } else { Vec::new() }))
+}
+
+/// A refused line as a row of a table.
+fn note(refused: &mut Vec<Vec<u8>>, bad: &Unread) {
+    let quoted = |text: &str| format!("\"{}\"", text.replace('"', "\"\""));
+    let row = format!("{},{},{}\n", bad.line, quoted(&bad.why), quoted(&bad.text));
+    match refused.last_mut() {
+        Some(last) if last.len() < PIECE => last.extend(row.into_bytes()),
+        _ => refused.push(row.into_bytes()),
+    }
+}
+
+/// What one line of a file says, by series.
+#[derive(Default)]
+struct Gathered {
+    number: u64,
+    of: Vec<(Uuid, Point, Option<f64>)>,
+}
+
+impl Gathered {
+    fn take(&mut self, row: &Row, series: &Series) {
+        for (reads, value) in &row.values {
+            let Some(x) = *value else { continue };
+            let Some(Some(to)) = series.get(&(row.channel.clone(), *reads)) else { continue };
+            let known = self.of.iter().position(|(id, p, _)| *id == to.id && p.at == row.at);
+            let at = known.unwrap_or_else(|| {
+                self.of.push((to.id, Point { at: row.at, t_c: None, rh_pct: None, value: None }, None));
+                self.of.len() - 1
+            });
+            let (_, point, dew) = &mut self.of[at];
+            match (to.kind, reads) {
+                (SensorKind::Air, Reads::RhPct | Reads::OutdoorRhPct) => point.rh_pct = Some(x),
+                (SensorKind::Air, Reads::DewC) => *dew = Some(x),
+                (SensorKind::Air | SensorKind::Surface, _) => point.t_c = Some(x),
+                _ => point.value = Some(x),
+            }
+        }
+    }
+
+    /// Hands out what the line said.
+    fn end(&mut self, out: &mut Vec<(Uuid, Point)>) {
+        for (id, mut point, dew) in self.of.drain(..) {
+            if point.rh_pct.is_none() {
+                point.rh_pct = point.t_c.zip(dew).and_then(|(t, dew)| rh_of_dew(t, dew));
+            }
+            out.push((id, point));
+        }
+    }
+}
+
+/// Relative humidity over water of air whose dew point a logger gives, %.
+fn rh_of_dew(t_c: f64, dew_c: f64) -> Option<f64> {
+    let (t, dew) = (Temperature::new(t_c).ok()?, Temperature::new(dew_c.min(t_c)).ok()?);
+    Some(MoistAir::from_dew_point(t, dew, Pressure::STANDARD).ok()?.rh(Over::Water))
+}
+
+/// What a logger's humidity is corrected by, from its salt checks.
+pub struct Corrections {
+    own: Option<Instrument>,
+    checks: Vec<SaltCheck>,
+}
+
+impl Corrections {
+    /// Of a logger.
+    ///
+    /// # Errors
+    /// [`WorkError::Store`] when the database does not answer.
+    pub async fn of(scope: &Scope, instrument: Uuid) -> Result<Self, WorkError> {
+        // As it was before its first check.
+        let own = scope.instruments_at(DateTime::UNIX_EPOCH).await?.into_iter().find(|i| i.id == instrument);
+        let checks = scope.salt_checks().await?.into_iter().filter(|c| c.instrument_id == instrument).collect();
+        Ok(Self { own, checks })
+    }
+
+    /// A reading by the check that held then.
+    #[must_use]
+    pub fn correct(&self, point: Point) -> Point {
+        let held = self.checks.iter().find(|c| c.ended_at.is_some_and(|end| end <= point.at));
+        let by_check = held.and_then(|c| c.rh_slope.zip(c.rh_offset_pct));
+        let own = self.own.as_ref().map(|i| (i.rh_slope, i.rh_offset_pct));
+        let (slope, offset) = by_check.or(own).unwrap_or((1.0, 0.0));
+        Point { rh_pct: point.rh_pct.map(|rh| (slope * rh + offset).clamp(0.0, 100.0)), ..point }
+    }
+}

@@ -1,0 +1,4 @@
+//! The log: what loggers read between visits, and the files it was brought in from.
+
+pub mod file;
+pub mod files;
