@@ -7,6 +7,7 @@ pub mod cause;
 pub mod cautions;
 pub mod climate;
 pub mod finding;
+pub mod hours;
 pub mod limits;
 pub mod picture;
 pub mod plan;

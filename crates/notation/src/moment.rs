@@ -50,6 +50,12 @@ impl Show {
         self.zoned(at).strftime("%H:%M").to_string()
     }
 
+    /// The hour of the clock, 0–23.
+    #[must_use]
+    pub fn hour(&self, at: DateTime<Utc>) -> u32 {
+        u32::try_from(self.zoned(at).hour()).unwrap_or(0)
+    }
+
     /// `July 14, 2026, 14:31`.
     #[must_use]
     pub fn moment(&self, at: DateTime<Utc>) -> String {

@@ -113,6 +113,7 @@ fn visit() -> Router<App> {
 /// What was read between visits.
 fn logged() -> Router<App> {
     Router::new()
+        .route("/jobs/{job}/log", get(log::view::page))
         .route("/jobs/{job}/log/files", get(log::files::page).post(log::files::send))
         .route("/jobs/{job}/log/files/{file}", get(log::file::page).post(log::file::decide))
         .route("/jobs/{job}/log/files/{file}/retry", post(log::file::retry))

@@ -6,6 +6,7 @@ pub mod argument;
 pub mod conflict;
 pub mod evidence;
 pub mod history;
+pub mod hours;
 pub mod instrument;
 pub mod log;
 pub mod meaning;

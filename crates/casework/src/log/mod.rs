@@ -4,9 +4,11 @@ mod keep;
 mod look;
 mod place;
 mod spool;
+mod view;
 mod work;
 
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};
+pub use view::{HourAir, LONGEST, LogView, Row, Source, SpaceLog, Span, Spot, SurfaceLog, spots};
 pub use work::{WorkError, work};

@@ -2,3 +2,4 @@
 
 pub mod file;
 pub mod files;
+pub mod view;

@@ -1,0 +1,326 @@
+//! The log of a job over a span: hour by hour the air of every space, the surfaces in it, outdoors, rain and what was marked.
+
+use crate::file::{CaseFile, FileError};
+use building::reading::{AirState, Observed};
+use building::{Place, SensorKind, Side};
+use chrono::{DateTime, TimeDelta, Utc};
+use hygrothermal::air::{AirReading, MoistAir, Over};
+use hygrothermal::hours::{HoursSaid, LoggedHour, log_hours};
+use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
+use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
+use judgment::hours::{Response, response, stood};
+use logger::{Hour, Spread, hour_of};
+use std::collections::HashMap;
+use store::{Grain, LogMark, LogSeries, Scope};
+use uuid::Uuid;
+
+/// Longest span looked at hour by hour: a leap year and a week.
+pub const LONGEST: TimeDelta = TimeDelta::days(373);
+
+/// Air of an hour.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct HourAir {
+    /// Temperature, °C.
+    pub t_c: Spread,
+    /// Relative humidity over water, %.
+    pub rh_pct: Spread,
+    /// Dew point, °C; none for air too dry to have one.
+    pub dew_c: Option<Spread>,
+    /// The air at its means.
+    pub air: MoistAir,
+}
+
+/// A row of hours; `None` where nothing was read.
+pub type Row<T> = Vec<Option<T>>;
+
+/// Where the temperature of a surface comes from.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Source {
+    /// A sensor on it.
+    Measured,
+    /// Its temperature factor on a visit.
+    Estimated(TemperatureFactor),
+}
+
+/// A surface over the span.
+#[derive(Debug, Clone)]
+pub struct SurfaceLog {
+    /// Which surface.
+    pub id: Uuid,
+    /// Where its temperature comes from.
+    pub source: Source,
+    /// Its temperature, °C.
+    pub t_c: Row<Spread>,
+    /// How far its margin above the dew point may be off, K.
+    pub band_k: f64,
+    /// How it stood in each hour.
+    pub stood: Row<Verdict>,
+    /// What the hours say together.
+    pub said: HoursSaid,
+}
+
+/// A space over the span.
+#[derive(Debug, Clone)]
+pub struct SpaceLog {
+    /// Which space.
+    pub id: Uuid,
+    /// Its air.
+    pub air: Row<HourAir>,
+    /// How far the dew point may be off, K, at the span's mean air.
+    pub dew_band_k: f64,
+    /// Surfaces in it that are known, the one wet for longest first.
+    pub surfaces: Vec<SurfaceLog>,
+    /// How it follows outdoors.
+    pub response: Option<Response>,
+    /// What its air held more than the outdoor air: g/m³ and Pa; none where either is not logged.
+    pub excess: Option<[f64; 2]>,
+}
+
+/// The log of a job over a span.
+#[derive(Debug, Clone)]
+pub struct LogView {
+    /// Its first hour.
+    pub from: DateTime<Utc>,
+    /// The hour after its last.
+    pub until: DateTime<Utc>,
+    /// From when to when anything was logged.
+    pub extent: [DateTime<Utc>; 2],
+    /// Spaces with logged air, in walking order.
+    pub spaces: Vec<SpaceLog>,
+    /// Outdoor air.
+    pub outdoors: Row<HourAir>,
+    /// Rain in each hour, mm.
+    pub rain: Row<f64>,
+    /// What was marked in it.
+    pub marks: Vec<LogMark>,
+}
+
+/// A span that is asked for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Span {
+    /// So long, up to the end of what is logged.
+    Last(TimeDelta),
+    /// From a moment to another.
+    Between(DateTime<Utc>, DateTime<Utc>),
+}
+
+impl LogView {
+    /// Loads a span of a job's log; `None` where nothing was logged.
+    ///
+    /// # Errors
+    /// [`FileError::Store`] when the database does not answer.
+    pub async fn load(scope: &Scope, file: &CaseFile, span: Span) -> Result<Option<Self>, FileError> {
+        let series = scope.log_series(file.job.id).await?;
+        let first = series.iter().filter_map(|s| s.first_at).min();
+        let last = series.iter().filter_map(|s| s.last_at).max();
+        let Some((first, last)) = first.zip(last) else { return Ok(None) };
+        let end = hour_of(last) + TimeDelta::hours(1);
+        let (from, until) = match span {
+            Span::Last(length) => ((end - length).max(hour_of(first)), end),
+            Span::Between(from, until) => (hour_of(from), hour_of(until + TimeDelta::minutes(59))),
+        };
+        let until = until.min(from + LONGEST).max(from + TimeDelta::hours(1));
+        let ids: Vec<Uuid> = series.iter().map(|s| s.id).collect();
+        let hours = scope.log_hours(&ids, Grain::Hours, [from, until]).await?;
+        let marks = scope.log_marks(file.job.id).await?;
+        Ok(Some(Gathered { file, series, hours, from, until }.view([first, last], marks)))
+    }
+
+    /// Hours of the span.
+    #[must_use]
+    pub fn hours(&self) -> usize {
+        usize::try_from((self.until - self.from).num_hours()).unwrap_or(0)
+    }
+
+    /// When an hour of the span begins.
+    #[must_use]
+    pub fn at(&self, hour: usize) -> DateTime<Utc> {
+        self.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0))
+    }
+
+    /// The space whose surfaces were wet for longest, else damp for longest, else the first.
+    #[must_use]
+    pub fn worst(&self) -> Option<&SpaceLog> {
+        let bad = |s: &&SpaceLog| {
+            let worst = |of: fn(&HoursSaid) -> f64| s.surfaces.iter().map(|x| of(&x.said)).fold(0.0, f64::max);
+            (worst(|x| x.wet), worst(|x| x.mold))
+        };
+        self.spaces.iter().rev().max_by(|a, b| {
+            let (a, b) = (bad(a), bad(b));
+            a.0.total_cmp(&b.0).then(a.1.total_cmp(&b.1))
+        })
+    }
+}
+
+/// What was loaded of a log.
+struct Gathered<'a> {
+    file: &'a CaseFile,
+    series: Vec<LogSeries>,
+    hours: HashMap<Uuid, Vec<Hour>>,
+    from: DateTime<Utc>,
+    until: DateTime<Utc>,
+}
+
+impl Gathered<'_> {
+    fn view(self, extent: [DateTime<Utc>; 2], marks: Vec<LogMark>) -> LogView {
+        let outdoors = self.air(None);
+        let spaces = self.file.building.spaces.iter().map(|s| (s.id, self.air(Some(s.id))));
+        let airs: HashMap<Uuid, Row<HourAir>> = spaces.filter(|(_, air)| air.iter().any(Option::is_some)).collect();
+        let logged = self.file.building.spaces.iter().filter(|s| airs.contains_key(&s.id));
+        let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors)).collect();
+        let rain = self.row(|s| s.reads == SensorKind::Rain, |h| Some(h.value?.mean * f64::from(h.points)));
+        let within = |m: &LogMark| m.from_at < self.until && m.until_at.unwrap_or(m.from_at) >= self.from;
+        let marks = marks.into_iter().filter(within).collect();
+        LogView { from: self.from, until: self.until, extent, spaces, outdoors, rain, marks }
+    }
+
+    /// One figure for each hour, from the first of the series that has one.
+    fn row<T: Copy>(&self, of: impl Fn(&LogSeries) -> bool, figure: impl Fn(&Hour) -> Option<T>) -> Row<T> {
+        let length = usize::try_from((self.until - self.from).num_hours()).unwrap_or(0);
+        let mut row = vec![None; length];
+        // The series with most readings counts first.
+        let mut own: Vec<&LogSeries> = self.series.iter().filter(|s| of(s)).collect();
+        own.sort_by_key(|s| std::cmp::Reverse(s.points));
+        for hour in own.iter().filter_map(|s| self.hours.get(&s.id)).flatten() {
+            let at = usize::try_from((hour.at - self.from).num_hours()).unwrap_or(usize::MAX);
+            if let Some(cell) = row.get_mut(at).filter(|c| c.is_none()) {
+                *cell = figure(hour);
+            }
+        }
+        row
+    }
+
+    fn air(&self, space: Option<Uuid>) -> Row<HourAir> {
+        self.row(|s| s.reads == SensorKind::Air && s.space_id == space && s.surface_id.is_none(), hour_air)
+    }
+
+    /// How far the instruments of some series may be off: the worst of them.
+    fn accuracy(&self, of: impl Fn(&LogSeries) -> bool) -> Option<Accuracy> {
+        let own = self.series.iter().filter(|s| of(s));
+        own.filter_map(|s| self.file.instrument(s.instrument_id)?.accuracy().ok()).next()
+    }
+
+    fn space(&self, id: Uuid, airs: &HashMap<Uuid, Row<HourAir>>, outdoors: &Row<HourAir>) -> SpaceLog {
+        let air = airs.get(&id).cloned().unwrap_or_default();
+        let accuracy = self.accuracy(|s| s.reads == SensorKind::Air && s.space_id == Some(id));
+        let dew_band_k = accuracy.and_then(|a| dew_band(&air, &a)).unwrap_or(0.0);
+        let mut surfaces: Vec<SurfaceLog> = self
+            .file
+            .building
+            .surfaces_in(id)
+            .filter_map(|s| self.surface(s.id, s.boundary_id, (&air, dew_band_k), airs, outdoors))
+            .collect();
+        surfaces.sort_by(|a, b| b.said.wet.total_cmp(&a.said.wet).then(b.said.mold.total_cmp(&a.said.mold)));
+        let vapor = |row: &Row<HourAir>| row.iter().map(|h| h.map(|h| h.air.vapor_pressure())).collect::<Vec<_>>();
+        let both = air.iter().zip(outdoors);
+        let excess = log_hours(
+            both.map(|(i, e)| LoggedHour { inside: i.map(|h| h.air), outside: e.map(|h| h.air), surface: None }),
+            1.0,
+            Over::Ice,
+        )
+        .excess;
+        SpaceLog { id, dew_band_k, surfaces, response: response(&vapor(&air), &vapor(outdoors)), excess, air }
+    }
+
+    fn surface(
+        &self,
+        id: Uuid,
+        boundary: Uuid,
+        (air, dew_band_k): (&Row<HourAir>, f64),
+        airs: &HashMap<Uuid, Row<HourAir>>,
+        outdoors: &Row<HourAir>,
+    ) -> Option<SurfaceLog> {
+        let own = |s: &LogSeries| s.reads == SensorKind::Surface && s.surface_id == Some(id);
+        let measured = self.row(own, |h| h.t_c);
+        let (t_c, source, err) = if measured.iter().any(Option::is_some) {
+            let err = self.accuracy(own).map_or(0.5, |a| a.surface.get());
+            (measured, Source::Measured, err)
+        } else {
+            let factor = self.factor(id)?;
+            let beyond = match self.file.building.boundary(boundary)?.beyond {
+                Side::Outdoors => outdoors,
+                Side::Space(other) => airs.get(&other)?,
+                Side::Ground => return None,
+            };
+            let estimated = |(i, e): (&Option<HourAir>, &Option<HourAir>)| {
+                let (i, e) = (i.as_ref()?.t_c, e.as_ref()?.t_c);
+                let at = |i: f64, e: f64| e + factor.0.value * (i - e);
+                let (a, b) = (at(i.low, e.low), at(i.high, e.high));
+                Some(Spread { mean: at(i.mean, e.mean), low: a.min(b), high: a.max(b) })
+            };
+            let row: Row<Spread> = air.iter().zip(beyond).map(estimated).collect();
+            let spans =
+                air.iter().zip(beyond).filter_map(|(i, e)| Some((i.as_ref()?.t_c.mean - e.as_ref()?.t_c.mean).abs()));
+            let (sum, n) = spans.fold((0.0, 0), |(sum, n), x| (sum + x, n + 1));
+            (row, Source::Estimated(factor), 0.3 + factor.0.err * sum / f64::from(n.max(1)))
+        };
+        let band_k = dew_band_k.hypot(err);
+        let at = |h: &Option<Spread>| h.and_then(|s| Temperature::new(s.mean).ok());
+        let hours =
+            air.iter().zip(&t_c).map(|(a, t)| LoggedHour { inside: a.map(|a| a.air), outside: None, surface: at(t) });
+        let said = log_hours(hours, 1.0, Over::Ice);
+        (said.known > 0.0).then(|| SurfaceLog {
+            id,
+            source,
+            band_k,
+            stood: air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band_k)).collect(),
+            said,
+            t_c,
+        })
+    }
+
+    /// The temperature factor read on the visit in view.
+    fn factor(&self, surface: Uuid) -> Option<TemperatureFactor> {
+        self.file.picture.surface(surface)?.read.as_ref()?.factor
+    }
+}
+
+fn hour_air(hour: &Hour) -> Option<HourAir> {
+    let (t_c, rh_pct) = (hour.t_c?, hour.rh_pct?);
+    let t = Temperature::new(t_c.mean).ok()?;
+    let rh = RelativeHumidity::new(rh_pct.mean.clamp(0.0, 100.0)).ok()?;
+    let air = MoistAir::from_rh(t, rh, Over::Water, Pressure::STANDARD)
+        .or_else(|_| MoistAir::saturated(t, Pressure::STANDARD))
+        .ok()?;
+    Some(HourAir { t_c, rh_pct, dew_c: hour.dew_c, air })
+}
+
+/// How far the dew point may be off at the mean of some air, K.
+fn dew_band(air: &Row<HourAir>, accuracy: &Accuracy) -> Option<f64> {
+    let known: Vec<&HourAir> = air.iter().flatten().collect();
+    let mean = |of: fn(&HourAir) -> f64| known.iter().map(|h| of(h)).sum::<f64>() / known.len().max(1) as f64;
+    let reading = AirReading::new(
+        (Temperature::new(mean(|h| h.t_c.mean)).ok()?, accuracy.air),
+        (RelativeHumidity::new(mean(|h| h.rh_pct.mean).clamp(0.0, 100.0)).ok()?, accuracy.rh),
+        Over::Water,
+    );
+    let Measured { err, .. } = reading.figure(|a| Some(a.dew_point()?.get()))?;
+    Some(err)
+}
+
+/// What was read on visits, as points beside the log.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spot {
+    /// When.
+    pub at: DateTime<Utc>,
+    /// Where.
+    pub place: Place,
+    /// Dew point of air, or temperature of a surface, °C.
+    pub t_c: f64,
+}
+
+/// Readings of visits within a span: dew points of air and temperatures of surfaces.
+#[must_use]
+pub fn spots(file: &CaseFile, view: &LogView) -> Vec<Spot> {
+    let read = file.ever.iter().filter_map(|r| {
+        let at = DateTime::from_timestamp_millis(r.taken_ms)?;
+        let place = file.building.station(r.station_id)?.place;
+        let t_c = match r.observed {
+            Observed::Surface(t) => t.get(),
+            Observed::Air(_) => AirState::of(r)?.dew?.value,
+            _ => return None,
+        };
+        (at >= view.from && at < view.until).then_some(Spot { at, place, t_c })
+    });
+    read.collect()
+}

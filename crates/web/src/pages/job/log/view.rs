@@ -1,0 +1,299 @@
+//! The log itself: what the hours say in a sentence, drawn, with a row for each surface.
+
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Path, Query};
+use crate::places::LOG;
+use crate::view::last_change::{LastChange, last_change};
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::response::{IntoResponse, Response};
+use building::Place;
+use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, spots};
+use casework::{CaseFile, InView};
+use chrono::{DateTime, NaiveDateTime, TimeDelta, Utc};
+use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, MOST_COLUMNS, Run, chart, columns, ribbon};
+use logger::Spread;
+use notation::Show;
+use serde::Deserialize;
+use store::Depth;
+use uuid::Uuid;
+use wording::hours::{Stretch, head, hours, outdoors};
+
+#[derive(Template, WebTemplate)]
+#[template(path = "log/log.html")]
+struct LogPage {
+    frame: Frame,
+    job: JobFrame,
+    shown: Option<Shown>,
+    last: Option<LastChange>,
+    undo_id: Uuid,
+}
+
+/// A span of a log, ready to be placed.
+struct Shown {
+    spaces: Vec<Tab>,
+    spans: Vec<Tab>,
+    earlier: Option<String>,
+    later: Option<String>,
+    title: String,
+    head: Vec<Stretch>,
+    outdoors: Option<String>,
+    chart: Chart,
+    ribbon: Vec<RibbonRow>,
+    table: Vec<(String, Vec<String>)>,
+    columns: Vec<String>,
+    /// The span as the fields of its form show it.
+    from: String,
+    until: String,
+    space: Uuid,
+}
+
+/// A choice and whether it is in view.
+struct Tab {
+    href: String,
+    name: String,
+    here: bool,
+}
+
+/// A row of the ribbon.
+struct RibbonRow {
+    name: String,
+    runs: Vec<Run>,
+    wet: String,
+    mold: String,
+    estimated: bool,
+}
+
+#[derive(Deserialize, Default)]
+pub struct View {
+    space: Option<Uuid>,
+    span: Option<String>,
+    from: Option<String>,
+    until: Option<String>,
+}
+
+/// Spans that are offered: what they are called in an address and on the page, and how long.
+const SPANS: [(&str, &str, i64); 4] =
+    [("day", "day", 1), ("2w", "2 weeks", 14), ("season", "season", 91), ("all", "all", 372)];
+
+impl View {
+    fn span(&self, show: &Show) -> Span {
+        let moment = |text: &Option<String>| {
+            let text = text.as_deref()?;
+            let clock = NaiveDateTime::parse_from_str(text, "%Y-%m-%dT%H:%M").ok()?;
+            show.instant(clock)
+        };
+        match (moment(&self.from), moment(&self.until)) {
+            (Some(from), Some(until)) if from < until => Span::Between(from, until),
+            _ => Span::Last(TimeDelta::days(
+                SPANS.iter().find(|s| Some(s.0) == self.span.as_deref()).unwrap_or(&SPANS[1]).2,
+            )),
+        }
+    }
+}
+
+/// The log of a job.
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
+    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
+    let show = who.show();
+    let scope = who.scope().await?;
+    let log = LogView::load(&scope, &loaded, view.span(&show)).await?;
+    let shown = log.as_ref().and_then(|log| {
+        let asked = view.space.and_then(|id| log.spaces.iter().find(|s| s.id == id));
+        let space = asked.or_else(|| log.worst())?;
+        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space }, &view))
+    });
+    let page = LogPage {
+        frame: Frame::of(&who, &loaded),
+        job: JobFrame::new(&loaded, LOG),
+        shown,
+        last: last_change(&who, &loaded, &["log_mark", "bring_in"]),
+        undo_id: Uuid::now_v7(),
+    };
+    Ok(page.into_response())
+}
+
+/// What is looked at.
+struct Sight<'a> {
+    show: &'a Show,
+    file: &'a CaseFile,
+    log: &'a LogView,
+    space: &'a SpaceLog,
+}
+
+impl Shown {
+    fn of(sight: &Sight, view: &View) -> Self {
+        let Sight { show, file, log, space } = sight;
+        let local = |at: DateTime<Utc>| show.stamp(at).chars().take(16).collect::<String>();
+        let base = format!("/jobs/{}/log", file.job.id);
+        let between = |from: DateTime<Utc>, until: DateTime<Utc>| {
+            format!("{base}?space={}&from={}&until={}", space.id, local(from), local(until))
+        };
+        let length = log.until - log.from;
+        let free = view.from.is_some() && view.until.is_some();
+        let span = view.span.as_deref().unwrap_or("2w");
+        let name = |id| file.building.space(id).map(|s| s.name.clone()).unwrap_or_default();
+        let kept = if free {
+            format!("&from={}&until={}", local(log.from), local(log.until))
+        } else {
+            format!("&span={span}")
+        };
+        Self {
+            spaces: log
+                .spaces
+                .iter()
+                .map(|s| Tab { href: format!("{base}?space={}{kept}", s.id), name: name(s.id), here: s.id == space.id })
+                .collect(),
+            spans: SPANS
+                .iter()
+                .map(|(id, words, _)| Tab {
+                    href: format!("{base}?space={}&span={id}", space.id),
+                    name: (*words).to_owned(),
+                    here: !free && *id == span,
+                })
+                .collect(),
+            earlier: (log.from > log.extent[0]).then(|| between(log.from - length, log.from)),
+            later: (log.until <= log.extent[1]).then(|| between(log.until, log.until + length)),
+            title: format!("{}, {} to {}", name(space.id), show.moment(log.from), show.moment(log.until)),
+            head: head(show, &file.building, log, space),
+            outdoors: outdoors(show, log, space),
+            chart: chart(&sight.drawn()),
+            ribbon: space.surfaces.iter().map(|s| sight.row(s)).collect(),
+            columns: sight.columns(),
+            table: sight.table(),
+            from: local(log.from),
+            until: local(log.until),
+            space: space.id,
+        }
+    }
+}
+
+fn cell(spread: Option<Spread>) -> Option<Cell> {
+    spread.map(|s| Cell { mean: s.mean, low: s.low, high: s.high })
+}
+
+impl Sight<'_> {
+    fn each(&self) -> usize {
+        self.log.hours().div_ceil(MOST_COLUMNS).max(1)
+    }
+
+    fn drawn(&self) -> Drawn<'_> {
+        let each = self.each();
+        let line = |name: String, kind, cells: Vec<Option<Cell>>| Line { name, kind, cells: columns(&cells, each) };
+        let mut lines = vec![line(
+            "dew point of the air".into(),
+            Kind::Dew,
+            self.space.air.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect(),
+        )];
+        if self.log.outdoors.iter().any(Option::is_some) {
+            let cells = self.log.outdoors.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect();
+            lines.push(line("outdoor dew point".into(), Kind::Outdoors, cells));
+        }
+        for surface in self.space.surfaces.iter().take(5) {
+            let kind = if surface.source == Source::Measured { Kind::Surface } else { Kind::Estimated };
+            lines.push(line(self.named(surface), kind, surface.t_c.iter().map(|s| cell(*s)).collect()));
+        }
+        let rain = self.log.rain.chunks(each).map(|c| c.iter().flatten().copied().reduce(|a, b| a + b)).collect();
+        let [from, until] = [self.log.from, self.log.until];
+        Drawn {
+            span: [from, until],
+            lines,
+            band_k: self.space.dew_band_k,
+            rain,
+            flags: self.flags(),
+            dots: self.dots(),
+            show: self.show,
+        }
+    }
+
+    fn named(&self, surface: &SurfaceLog) -> String {
+        let name = self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default();
+        if surface.source == Source::Measured { name } else { format!("{name} · estimated") }
+    }
+
+    fn flags(&self) -> Vec<Flag> {
+        let visits = self.file.visits.iter().filter(|v| v.started_at >= self.log.from && v.started_at < self.log.until);
+        let visits = visits.map(|v| Flag {
+            at: v.started_at,
+            until: None,
+            words: format!("visit {}", self.file.visit_number(v.id)),
+        });
+        let here = |m: &&store::LogMark| {
+            m.space_id.is_none_or(|id| id == self.space.id) && m.kind != building::MarkKind::LeftOut
+        };
+        let marks = self.log.marks.iter().filter(here);
+        let mut all: Vec<Flag> =
+            visits.chain(marks.map(|m| Flag { at: m.from_at, until: m.until_at, words: m.what.clone() })).collect();
+        all.sort_by_key(|f| f.at);
+        all
+    }
+
+    /// What was read on visits in this space.
+    fn dots(&self) -> Vec<Dot> {
+        let here = |place: Place| match place {
+            Place::Space(id) => id == self.space.id,
+            Place::Surface(id) => self.space.surfaces.iter().any(|s| s.id == id),
+            Place::Outdoors => false,
+        };
+        let read = spots(self.file, self.log).into_iter().filter(|s| here(s.place));
+        read.map(|s| Dot {
+            at: s.at,
+            t_c: s.t_c,
+            words: format!(
+                "{}, {}, read on a visit {}",
+                self.file.building.place_name(s.place),
+                self.show.temperature(s.t_c),
+                self.show.moment(s.at)
+            ),
+        })
+        .collect()
+    }
+
+    fn row(&self, surface: &SurfaceLog) -> RibbonRow {
+        RibbonRow {
+            name: self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default(),
+            runs: ribbon(&surface.stood),
+            wet: hours(surface.said.wet),
+            mold: hours(surface.said.mold),
+            estimated: surface.source != Source::Measured,
+        }
+    }
+
+    fn columns(&self) -> Vec<String> {
+        let own = self.space.surfaces.iter().map(|s| self.named(s));
+        ["Air", "Humidity", "Dew point", "Outdoor dew point"].map(str::to_owned).into_iter().chain(own).collect()
+    }
+
+    /// The figures behind the drawing, by hour or by several.
+    fn table(&self) -> Vec<(String, Vec<String>)> {
+        let each = self.log.hours().div_ceil(400).max(1);
+        let t = |x: Option<Cell>| x.map_or_else(|| "–".to_owned(), |c| self.show.temperature(c.mean));
+        let of = |cells: Vec<Option<Cell>>| columns(&cells, each);
+        let air = |pick: fn(&casework::log::HourAir) -> Option<Spread>,
+                   row: &casework::log::Row<casework::log::HourAir>| {
+            of(row.iter().map(|h| cell(h.as_ref().and_then(pick))).collect())
+        };
+        let temperature = air(|h| Some(h.t_c), &self.space.air);
+        let humidity = air(|h| Some(h.rh_pct), &self.space.air);
+        let dew = air(|h| h.dew_c, &self.space.air);
+        let out = air(|h| h.dew_c, &self.log.outdoors);
+        let surfaces: Vec<Vec<Option<Cell>>> =
+            self.space.surfaces.iter().map(|s| of(s.t_c.iter().map(|x| cell(*x)).collect())).collect();
+        let row = |i: usize| {
+            let rh = humidity[i].map_or_else(|| "–".to_owned(), |c| self.show.percent(c.mean));
+            let mut cells = vec![t(temperature[i]), rh, t(dew[i]), t(out[i])];
+            cells.extend(surfaces.iter().map(|s| t(s[i])));
+            (self.show.moment(self.log.at(i * each)), cells)
+        };
+        (0..temperature.len()).filter(|i| temperature[*i].is_some()).map(row).collect()
+    }
+}
+
+impl RibbonRow {
+    /// Words for whoever cannot see it.
+    fn said(&self) -> String {
+        format!("{}: wet {}, mold risk {}", self.name, self.wet, self.mold)
+    }
+}
