@@ -2,7 +2,7 @@
 
 use crate::worked::Worked;
 use building::reading::{Observed, Reading};
-use building::{Building, Place, ReadingKind};
+use building::{Building, InstrumentKind, Place, ReadingKind};
 use chrono::{DateTime, Utc};
 use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
@@ -218,6 +218,14 @@ impl CaseFile {
     #[must_use]
     pub fn instrument(&self, id: Uuid) -> Option<&Instrument> {
         self.instruments.iter().find(|i| i.id == id)
+    }
+
+    /// The instruments, those one reads from by hand before loggers, which read by themselves.
+    #[must_use]
+    pub fn at_hand(&self) -> Vec<&Instrument> {
+        let mut all: Vec<&Instrument> = self.instruments.iter().collect();
+        all.sort_by_key(|i| i.kind == InstrumentKind::Logger);
+        all
     }
 
     /// What a station is called, also one removed since.

@@ -1,5 +1,7 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
+mod logs;
+
 use anyhow::{Context, Result, anyhow};
 use building::call::Call;
 use building::entry::{Humidity, parse_air, parse_surface};
@@ -58,14 +60,17 @@ pub async fn load(store: &Store, now: DateTime<Utc>) -> Result<bool> {
             missing.push(plan);
         }
     }
-    if missing.is_empty() {
-        return Ok(false);
-    }
     let jobs = scenario(SEED, Uuid::now_v7).map_err(|e| anyhow!("demo scenario: {e}"))?;
-    for plan in missing {
+    for plan in &missing {
         practice(store, plan, &jobs, now).await.with_context(|| format!("loading {}", plan.name))?;
     }
-    Ok(true)
+    for plan in &PRACTICES {
+        let account = store.account(plan.email).await?.context("a practice just loaded")?;
+        logs::load(store, account, &jobs, now)
+            .await
+            .with_context(|| format!("loading the loggers of {}", plan.name))?;
+    }
+    Ok(!missing.is_empty())
 }
 
 async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: DateTime<Utc>) -> Result<()> {

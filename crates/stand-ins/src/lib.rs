@@ -1,11 +1,13 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
+mod logs;
 mod plans;
 mod scenario;
 mod sketch;
 
+pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, logs};
 pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{
-    DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, collected, pins, scenario,
+    DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, DemoWeather, collected, pins, scenario,
 };
 pub use sketch::sketch;

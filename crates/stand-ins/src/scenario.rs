@@ -58,6 +58,8 @@ pub struct DemoVisit {
     pub hour: u32,
     /// Left open for the next consultant.
     pub open: bool,
+    /// The weather and the air it was read in.
+    pub weather: DemoWeather,
     /// Readings in walking order.
     pub readings: Vec<DemoReading>,
     /// What was found.
@@ -66,6 +68,16 @@ pub struct DemoVisit {
     pub tests: Vec<DemoTest>,
     /// What was photographed.
     pub photos: Vec<DemoPhoto>,
+}
+
+/// Weather and air of a visit: temperatures and dew points, °C.
+pub struct DemoWeather {
+    /// Outdoors.
+    pub outdoor: [f64; 2],
+    /// Temperature of the ground.
+    pub ground: f64,
+    /// Of each space.
+    pub air: HashMap<Uuid, [f64; 2]>,
 }
 
 /// A finding of the demo.
@@ -209,8 +221,10 @@ fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) ->
         for station in building.stations.iter().take(visit.stations.unwrap_or(usize::MAX)) {
             readings.push(read(&building, &keys, visit, station.place, noise)?);
         }
-        let VisitPlan { day, hour, open, findings, tests, photos, .. } = visit.clone();
-        visits.push(DemoVisit { day, hour, open, readings, findings, tests, photos });
+        let VisitPlan { day, hour, open, findings, tests, photos, outdoor, ground, air, .. } = visit.clone();
+        let air = keys.iter().filter_map(|(id, key)| Some((*id, *air.get(*key)?))).collect();
+        let weather = DemoWeather { outdoor, ground, air };
+        visits.push(DemoVisit { day, hour, open, weather, readings, findings, tests, photos });
     }
     let JobPlan { practice, name, address, structure, climate, design_c, call, .. } = plan;
     Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, call, building, visits })
@@ -248,7 +262,7 @@ fn read(
 
 /// Where a surface stands between the air beside it and what lies beyond (rough factors of ordinary constructions,
 /// common practice). Timber low in a crawl space also follows the ground.
-fn surface_temperature(
+pub(crate) fn surface_temperature(
     surface: &Surface,
     boundary: &Boundary,
     kind: SpaceKind,

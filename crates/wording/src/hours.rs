@@ -2,10 +2,10 @@
 
 use building::Building;
 use casework::log::{LogView, SpaceLog, SurfaceLog};
+use hygrothermal::quantity::Measured;
 use hygrothermal::surface::Verdict;
-use judgment::hours::{Daytime, MoistureClass, daytime, moisture_class};
+use judgment::hours::{Change, Daytime, MoistureClass, Response, daytime, moisture_class};
 use notation::Show;
-use notation::number::fixed;
 use notation::unit::PRESSURE;
 
 /// A stretch of a sentence, and whether it is its figure.
@@ -24,10 +24,14 @@ fn figure(words: impl Into<String>) -> Stretch {
     Stretch { words: words.into(), strong: true }
 }
 
+fn count(h: f64) -> String {
+    crate::sensor::count(h.round() as u64)
+}
+
 /// Hours as a person reads them.
 #[must_use]
 pub fn hours(h: f64) -> String {
-    if h == 1.0 { "1 hour".into() } else { format!("{} hours", crate::sensor::count(h.round() as u64)) }
+    if h == 1.0 { "1 hour".into() } else { format!("{} hours", count(h)) }
 }
 
 /// What the span says of a space: its worst surface first.
@@ -40,18 +44,14 @@ pub fn head(show: &Show, building: &Building, view: &LogView, space: &SpaceLog) 
     let mut out = Vec::new();
     if worst.said.wet > 0.0 {
         out.push(said(format!("{surface} stood under the dew point for ")));
-        out.push(figure(format!("{} of {known}", fixed(worst.said.wet, 0))));
-        out.push(said(format!(
-            "{}{}. ",
-            doubt(worst),
-            when(show, view, worst, |v| v == Verdict::Condensing || v == Verdict::Uncertain)
-        )));
+        out.push(figure(format!("{} of {known}", count(worst.said.wet))));
+        out.push(said(format!("{}{}. ", doubt(worst), when(show, view, worst, |v| v == Verdict::Condensing))));
         if worst.said.longest_wet >= 6.0 {
             out.push(said(format!("The longest spell lasted {}. ", hours(worst.said.longest_wet))));
         }
     } else if worst.said.mold > 0.0 {
         out.push(said(format!("Nothing was wet, but {} stood at 80 % or more for ", lower(surface))));
-        out.push(figure(format!("{} of {known}", fixed(worst.said.mold, 0))));
+        out.push(figure(format!("{} of {known}", count(worst.said.mold))));
         out.push(said(format!("{}. ", when(show, view, worst, |v| v != Verdict::Dry))));
     } else {
         let margin = worst.said.worst.map(|(k, _)| show.difference(k)).unwrap_or_default();
@@ -68,16 +68,20 @@ pub fn head(show: &Show, building: &Building, view: &LogView, space: &SpaceLog) 
 
 /// How sure the count is, where the instruments leave it open.
 fn doubt(surface: &SurfaceLog) -> String {
-    let count = |of: fn(Verdict) -> bool| surface.stood.iter().flatten().filter(|v| of(**v)).count();
-    let sure = count(|v| v == Verdict::Condensing);
-    let perhaps = count(|v| matches!(v, Verdict::Condensing | Verdict::Uncertain));
-    if sure == perhaps { String::new() } else { format!(" ({sure} to {perhaps} within the instruments’ error)") }
+    let those = |of: fn(Verdict) -> bool| surface.stood.iter().flatten().filter(|v| of(**v)).count();
+    let sure = those(|v| v == Verdict::Condensing);
+    let perhaps = those(|v| matches!(v, Verdict::Condensing | Verdict::Uncertain));
+    if sure == perhaps {
+        String::new()
+    } else {
+        format!(" ({} to {} within the instruments’ error)", count(sure as f64), count(perhaps as f64))
+    }
 }
 
 /// At which time of day.
 fn when(show: &Show, view: &LogView, surface: &SurfaceLog, of: impl Fn(Verdict) -> bool) -> &'static str {
     let clock = |i: usize| show.hour(view.at(i));
-    let known = surface.stood.iter().enumerate().filter_map(|(i, v)| Some((clock(i), (*v)?)));
+    let known = surface.plainly.iter().enumerate().filter_map(|(i, v)| Some((clock(i), (*v)?)));
     let all: Vec<u32> = known.clone().map(|(h, _)| h).collect();
     let some: Vec<u32> = known.filter(|(_, v)| of(*v)).map(|(h, _)| h).collect();
     match daytime(&some, &all) {
@@ -110,39 +114,62 @@ fn without_surface(show: &Show, view: &LogView, space: &SpaceLog, name: &str) ->
     ]
 }
 
-/// Whether outdoor air did it: how the space follows it, and what it adds.
+/// Whether outdoor air did it: how the space follows it, and what it adds; and what the last event changed.
 #[must_use]
 pub fn outdoors(show: &Show, view: &LogView, space: &SpaceLog) -> Option<String> {
-    let excess = space.excess?;
-    let pressure = |pa: f64| PRESSURE.text(pa, show.units);
-    let adds = if excess[1].abs() < 30.0 {
+    if let Some((event, changed, after)) = &space.since {
+        return Some(since(show, event, changed, after.as_ref()));
+    }
+    let excess = space.excess?[1];
+    let adds = if excess.abs() < 30.0 {
         "Its air holds as much water as the air outdoors".to_owned()
-    } else if excess[1] > 0.0 {
+    } else if excess > 0.0 {
         format!(
             "Its air holds {} more vapor pressure than the air outdoors{}",
-            pressure(excess[1]),
-            class(view, excess[1])
+            pressure(show, excess),
+            class(view, excess)
         )
     } else {
-        format!("Its air holds {} less vapor pressure than the air outdoors", pressure(-excess[1]))
+        format!("Its air holds {} less vapor pressure than the air outdoors", pressure(show, -excess))
     };
-    let Some(r) = space.response else { return Some(format!("{adds}.")) };
+    let Some(r) = &space.response else { return Some(format!("{adds}.")) };
+    Some(format!("{adds}, and {}.", follows(r, excess)))
+}
+
+fn pressure(show: &Show, pa: f64) -> String {
+    PRESSURE.text(pa, show.units)
+}
+
+/// How a space follows the weather.
+fn follows(r: &Response, excess_pa: f64) -> String {
+    let (percent, band) = ((100.0 * r.slope.value).round(), (100.0 * r.slope.err).round());
+    let arrives = format!("{percent} ± {band} % of a change outdoors arrives");
     let lag = if r.lag_h == 0 { "at once".to_owned() } else { format!("{} later", hours(r.lag_h as f64)) };
-    let percent = (100.0 * r.slope.value).round();
-    let band = (100.0 * r.slope.err).round();
-    let follows = if r.slope.value - r.slope.err > 0.6 && r.share > 0.5 {
-        format!(
-            "and it follows the weather: {percent} ± {band} % of a change outdoors arrives {lag}. This is outdoor air"
-        )
+    if r.slope.err > 0.35 {
+        "whether it follows the weather can’t be told from these hours: log for longer".into()
+    } else if r.slope.value - r.slope.err > 0.6 && r.share > 0.5 {
+        format!("it follows the weather: {arrives} {lag}. This is outdoor air")
     } else if r.slope.value + r.slope.err < 0.4 {
-        format!(
-            "and it does not follow the weather ({percent} ± {band} % of a change outdoors arrives): {}",
-            if excess[1] > 100.0 { "it has a source of its own" } else { "it is well closed" }
-        )
+        let why = if excess_pa > 100.0 { "it has a source of its own" } else { "it is well closed" };
+        format!("it does not follow the weather ({arrives}): {why}")
     } else {
-        format!("and {percent} ± {band} % of a change outdoors arrives {lag}: part of it is outdoor air")
+        format!("{arrives} {lag}: part of it is outdoor air")
+    }
+}
+
+/// What an event changed.
+fn since(show: &Show, event: &str, changed: &Change, after: Option<&Response>) -> String {
+    let m = changed.excess_pa;
+    let band = show.pressure_band(Measured { value: m.value.abs(), err: m.err });
+    let what = if m.spans_zero() {
+        format!("whether it holds more or less against outdoors can’t be told yet ({band})")
+    } else if m.value < 0.0 {
+        format!("its air holds {band} less against outdoors")
+    } else {
+        format!("its air holds {band} more against outdoors")
     };
-    Some(format!("{adds}, {follows}."))
+    let now = after.map_or_else(String::new, |r| format!(", and {}", follows(r, 0.0)));
+    format!("Since “{event}” {what}{now}.")
 }
 
 /// The class of use, where it says something.

@@ -2,13 +2,13 @@
 
 use crate::file::{CaseFile, FileError};
 use building::reading::{AirState, Observed};
-use building::{Place, SensorKind, Side};
+use building::{MarkKind, Material, Place, SensorKind, Side};
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::{AirReading, MoistAir, Over};
 use hygrothermal::hours::{HoursSaid, LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
-use judgment::hours::{Response, response, stood};
+use judgment::hours::{Change, Response, change, response, stood};
 use logger::{Hour, Spread, hour_of};
 use std::collections::HashMap;
 use store::{Grain, LogMark, LogSeries, Scope};
@@ -53,8 +53,10 @@ pub struct SurfaceLog {
     pub t_c: Row<Spread>,
     /// How far its margin above the dew point may be off, K.
     pub band_k: f64,
-    /// How it stood in each hour.
+    /// How it stood in each hour, with the instruments' error.
     pub stood: Row<Verdict>,
+    /// The same by the figures alone.
+    pub plainly: Row<Verdict>,
     /// What the hours say together.
     pub said: HoursSaid,
 }
@@ -68,12 +70,14 @@ pub struct SpaceLog {
     pub air: Row<HourAir>,
     /// How far the dew point may be off, K, at the span's mean air.
     pub dew_band_k: f64,
-    /// Surfaces in it that are known, the one wet for longest first.
+    /// Surfaces in it that are known, the one wet for longest first; bare soil, which is damp whatever the air does, last.
     pub surfaces: Vec<SurfaceLog>,
     /// How it follows outdoors.
     pub response: Option<Response>,
     /// What its air held more than the outdoor air: g/m³ and Pa; none where either is not logged.
     pub excess: Option<[f64; 2]>,
+    /// The last event in the span with two days on both sides, and what it changed.
+    pub since: Option<(String, Change, Option<Response>)>,
 }
 
 /// The log of a job over a span.
@@ -163,14 +167,14 @@ struct Gathered<'a> {
 
 impl Gathered<'_> {
     fn view(self, extent: [DateTime<Utc>; 2], marks: Vec<LogMark>) -> LogView {
+        let within = |m: &LogMark| m.from_at < self.until && m.until_at.unwrap_or(m.from_at) >= self.from;
+        let marks: Vec<LogMark> = marks.into_iter().filter(within).collect();
         let outdoors = self.air(None);
         let spaces = self.file.building.spaces.iter().map(|s| (s.id, self.air(Some(s.id))));
         let airs: HashMap<Uuid, Row<HourAir>> = spaces.filter(|(_, air)| air.iter().any(Option::is_some)).collect();
         let logged = self.file.building.spaces.iter().filter(|s| airs.contains_key(&s.id));
-        let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors)).collect();
+        let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors, &marks)).collect();
         let rain = self.row(|s| s.reads == SensorKind::Rain, |h| Some(h.value?.mean * f64::from(h.points)));
-        let within = |m: &LogMark| m.from_at < self.until && m.until_at.unwrap_or(m.from_at) >= self.from;
-        let marks = marks.into_iter().filter(within).collect();
         LogView { from: self.from, until: self.until, extent, spaces, outdoors, rain, marks }
     }
 
@@ -200,7 +204,13 @@ impl Gathered<'_> {
         own.filter_map(|s| self.file.instrument(s.instrument_id)?.accuracy().ok()).next()
     }
 
-    fn space(&self, id: Uuid, airs: &HashMap<Uuid, Row<HourAir>>, outdoors: &Row<HourAir>) -> SpaceLog {
+    fn space(
+        &self,
+        id: Uuid,
+        airs: &HashMap<Uuid, Row<HourAir>>,
+        outdoors: &Row<HourAir>,
+        marks: &[LogMark],
+    ) -> SpaceLog {
         let air = airs.get(&id).cloned().unwrap_or_default();
         let accuracy = self.accuracy(|s| s.reads == SensorKind::Air && s.space_id == Some(id));
         let dew_band_k = accuracy.and_then(|a| dew_band(&air, &a)).unwrap_or(0.0);
@@ -210,7 +220,11 @@ impl Gathered<'_> {
             .surfaces_in(id)
             .filter_map(|s| self.surface(s.id, s.boundary_id, (&air, dew_band_k), airs, outdoors))
             .collect();
-        surfaces.sort_by(|a, b| b.said.wet.total_cmp(&a.said.wet).then(b.said.mold.total_cmp(&a.said.mold)));
+        let soil = |s: &SurfaceLog| self.file.building.surface(s.id).is_some_and(|x| x.material == Material::Soil);
+        surfaces.sort_by(|a, b| {
+            let wetter = b.said.wet.total_cmp(&a.said.wet).then(b.said.mold.total_cmp(&a.said.mold));
+            soil(a).cmp(&soil(b)).then(wetter)
+        });
         let vapor = |row: &Row<HourAir>| row.iter().map(|h| h.map(|h| h.air.vapor_pressure())).collect::<Vec<_>>();
         let both = air.iter().zip(outdoors);
         let excess = log_hours(
@@ -219,7 +233,28 @@ impl Gathered<'_> {
             Over::Ice,
         )
         .excess;
-        SpaceLog { id, dew_band_k, surfaces, response: response(&vapor(&air), &vapor(outdoors)), excess, air }
+        let (inside, outside) = (vapor(&air), vapor(outdoors));
+        let since = self.since(id, &inside, &outside, marks);
+        SpaceLog { id, dew_band_k, surfaces, response: response(&inside, &outside), excess, since, air }
+    }
+
+    /// What the last event in a space, or in the whole building, changed.
+    fn since(
+        &self,
+        space: Uuid,
+        inside: &[Option<f64>],
+        outside: &[Option<f64>],
+        marks: &[LogMark],
+    ) -> Option<(String, Change, Option<Response>)> {
+        let excess: Row<f64> = inside.iter().zip(outside).map(|(i, e)| Some((*i)? - (*e)?)).collect();
+        let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|id| id == space);
+        marks.iter().rev().filter(here).find_map(|m| {
+            let at = usize::try_from((m.from_at - self.from).num_hours()).ok().filter(|at| *at < excess.len())?;
+            // What happens within a day of it is its own course.
+            let after = (at + 24).min(excess.len());
+            let changed = change(&excess[..at], &excess[after..])?;
+            Some((m.what.clone(), changed, response(&inside[after..], &outside[after..])))
+        })
     }
 
     fn surface(
@@ -259,14 +294,10 @@ impl Gathered<'_> {
         let hours =
             air.iter().zip(&t_c).map(|(a, t)| LoggedHour { inside: a.map(|a| a.air), outside: None, surface: at(t) });
         let said = log_hours(hours, 1.0, Over::Ice);
-        (said.known > 0.0).then(|| SurfaceLog {
-            id,
-            source,
-            band_k,
-            stood: air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band_k)).collect(),
-            said,
-            t_c,
-        })
+        let verdicts =
+            |band| air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band)).collect::<Row<Verdict>>();
+        let (stood, plainly) = (verdicts(band_k), verdicts(0.0));
+        (said.known > 0.0).then(|| SurfaceLog { id, source, band_k, stood, plainly, said, t_c })
     }
 
     /// The temperature factor read on the visit in view.

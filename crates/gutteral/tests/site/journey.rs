@@ -404,7 +404,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         }
         pages.extend(drawn);
         if name == "Mill keeper" {
-            let rest = ["/call", "/edit", "/findings", "/tests", "/photos"];
+            let rest = ["/call", "/edit", "/findings", "/tests", "/photos", "/log", "/log?span=season", "/log/files"];
             pages.extend(rest.map(|view| format!("{job}{view}")));
         }
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));

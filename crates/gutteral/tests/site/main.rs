@@ -6,6 +6,7 @@ mod edge;
 mod harness;
 mod hostile;
 mod journey;
+mod log;
 mod offline;
 mod photos;
 mod plan;

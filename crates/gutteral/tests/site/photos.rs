@@ -129,7 +129,7 @@ async fn what_is_no_picture_is_refused_in_words_and_a_picture_sent_twice_is_ther
     let stale =
         send(&caller, &site, &job, &[("csrf", "x"), ("id", &id), ("note", "kept <words>")], picture.clone()).await;
     assert_eq!(stale.status, StatusCode::FORBIDDEN);
-    assert!(stale.body.contains("kept &#60;words&#62;") && stale.body.contains("The picture again"), "{}", stale.body);
+    assert!(stale.body.contains("kept &#60;words&#62;") && stale.body.contains("The file again"), "{}", stale.body);
     assert_eq!(site.count("photo").await, before);
     let (one, two) = tokio::join!(
         send(&caller, &site, &job, &fields, picture.clone()),

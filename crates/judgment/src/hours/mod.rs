@@ -1,8 +1,10 @@
 //! What the hours between visits say: how each surface stood, at which time of day it was wet, what the building adds to the
 //! outdoor air, and how it follows it.
 
+mod change;
 mod response;
 
+pub use change::{Change, change};
 pub use response::{Response, response};
 
 use hygrothermal::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over};

@@ -39,15 +39,20 @@ pub fn response(inside: &[Option<f64>], outside: &[Option<f64>]) -> Option<Respo
     let fit = Fit::of(&pairs)?;
     let residuals: Vec<f64> = pairs.iter().map(|(x, y)| y - fit.mean_y - fit.slope * (x - fit.mean_x)).collect();
     let squares: f64 = residuals.iter().map(|r| r * r).sum();
-    let rho = if squares > 0.0 {
-        (residuals.windows(2).map(|w| w[0] * w[1]).sum::<f64>() / squares).clamp(0.0, 0.99)
-    } else {
-        0.0
-    };
+    let rho = autocorrelation(&residuals);
     let effective = (pairs.len() as f64 * (1.0 - rho) / (1.0 + rho)).max(3.0);
     let spread = (squares / pairs.len() as f64).sqrt();
     let err = 2.0 * spread / (fit.spread_x * (effective - 2.0).sqrt());
     Some(Response { slope: Measured { value: fit.slope, err }, lag_h, share: fit.r * fit.r.abs() })
+}
+
+/// The first autocorrelation of what is left over, 0–0.99.
+pub(super) fn autocorrelation(residuals: &[f64]) -> f64 {
+    let squares: f64 = residuals.iter().map(|r| r * r).sum();
+    if squares <= 0.0 {
+        return 0.0;
+    }
+    (residuals.windows(2).map(|w| w[0] * w[1]).sum::<f64>() / squares).clamp(0.0, 0.99)
 }
 
 /// Hours both sides know, the outdoor one `lag` hours earlier.

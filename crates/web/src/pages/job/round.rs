@@ -253,7 +253,7 @@ fn station(page: &CaseFile, asked: Option<Uuid>) -> Option<&Station> {
 /// The instrument last used on this visit, else the first of the practice.
 pub fn usual_instrument(page: &CaseFile) -> Option<&Instrument> {
     let last = page.visit_rows().last().and_then(|r| page.instrument(r.instrument_id));
-    last.or(page.instruments.first())
+    last.or(page.at_hand().first().copied())
 }
 
 /// A warning beside an air reading by an instrument whose humidity nobody has checked lately.
@@ -290,7 +290,7 @@ pub fn round(
         meaning: None,
         asked: Vec::new(),
         warning: unchecked(station, warned).filter(|_| method == Method::Air),
-        instruments: page.instruments.clone(),
+        instruments: page.at_hand().into_iter().cloned().collect(),
         visit_label: format!("visit {}", page.visit_number(visit.id)),
         ahead: page.is_ahead,
         visit,

@@ -117,7 +117,12 @@ pub fn start_page(who: &Who, page: &CaseFile) -> StartPage {
             .as_ref()
             .map(|v| (v.id, format!("visit {} of {}", page.visit_number(v.id), show.day(v.started_at)))),
         cautions: seen,
-        instruments: page.instruments.iter().map(|i| (i.name.clone(), salt_check(i))).collect(),
+        instruments: page
+            .at_hand()
+            .into_iter()
+            .filter(|i| i.kind != building::InstrumentKind::Logger)
+            .map(|i| (i.name.clone(), salt_check(i)))
+            .collect(),
         stations: page
             .building
             .spaces

@@ -17,7 +17,7 @@ use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, MOST_COLUMNS, Run,
 use logger::Spread;
 use notation::Show;
 use serde::Deserialize;
-use store::Depth;
+use store::{Depth, TaskState};
 use uuid::Uuid;
 use wording::hours::{Stretch, head, hours, outdoors};
 
@@ -27,6 +27,8 @@ struct LogPage {
     frame: Frame,
     job: JobFrame,
     shown: Option<Shown>,
+    /// Whether readings are on their way in or out.
+    busy: bool,
     last: Option<LastChange>,
     undo_id: Uuid,
 }
@@ -47,7 +49,6 @@ struct Shown {
     /// The span as the fields of its form show it.
     from: String,
     until: String,
-    space: Uuid,
 }
 
 /// A choice and whether it is in view.
@@ -100,6 +101,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let show = who.show();
     let scope = who.scope().await?;
     let log = LogView::load(&scope, &loaded, view.span(&show)).await?;
+    let tasks = scope.tasks(job).await?;
     let shown = log.as_ref().and_then(|log| {
         let asked = view.space.and_then(|id| log.spaces.iter().find(|s| s.id == id));
         let space = asked.or_else(|| log.worst())?;
@@ -109,6 +111,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
         frame: Frame::of(&who, &loaded),
         job: JobFrame::new(&loaded, LOG),
         shown,
+        busy: tasks.iter().any(|t| matches!(t.state, TaskState::Waiting | TaskState::Running)),
         last: last_change(&who, &loaded, &["log_mark", "bring_in"]),
         undo_id: Uuid::now_v7(),
     };
@@ -165,7 +168,6 @@ impl Shown {
             table: sight.table(),
             from: local(log.from),
             until: local(log.until),
-            space: space.id,
         }
     }
 }
@@ -191,7 +193,9 @@ impl Sight<'_> {
             let cells = self.log.outdoors.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect();
             lines.push(line("outdoor dew point".into(), Kind::Outdoors, cells));
         }
-        for surface in self.space.surfaces.iter().take(5) {
+        // Bare soil is damp whatever the air does: it has its row below.
+        let drawn = self.space.surfaces.iter().filter(|s| !self.is_soil(s)).take(5);
+        for surface in drawn {
             let kind = if surface.source == Source::Measured { Kind::Surface } else { Kind::Estimated };
             lines.push(line(self.named(surface), kind, surface.t_c.iter().map(|s| cell(*s)).collect()));
         }
@@ -206,6 +210,11 @@ impl Sight<'_> {
             dots: self.dots(),
             show: self.show,
         }
+    }
+
+    fn is_soil(&self, surface: &SurfaceLog) -> bool {
+        let soil = |s: &building::Surface| s.material == building::Material::Soil;
+        self.space.surfaces.len() > 1 && self.file.building.surface(surface.id).is_some_and(soil)
     }
 
     fn named(&self, surface: &SurfaceLog) -> String {
@@ -234,7 +243,7 @@ impl Sight<'_> {
     fn dots(&self) -> Vec<Dot> {
         let here = |place: Place| match place {
             Place::Space(id) => id == self.space.id,
-            Place::Surface(id) => self.space.surfaces.iter().any(|s| s.id == id),
+            Place::Surface(id) => self.space.surfaces.iter().any(|s| s.id == id && !self.is_soil(s)),
             Place::Outdoors => false,
         };
         let read = spots(self.file, self.log).into_iter().filter(|s| here(s.place));

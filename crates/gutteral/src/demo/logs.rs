@@ -1,0 +1,108 @@
+//! What the demo's loggers read, each job's once.
+
+use super::SEED;
+use anyhow::{Result, anyhow};
+use building::{InstrumentKind, MarkKind, Place};
+use chrono::{DateTime, Utc};
+use stand_ins::{DemoEvent, DemoJob, DemoLog, logs};
+use store::{Account, Act, Instrument, LogMark, LogSeries, Scope, Store};
+use uuid::Uuid;
+
+/// Loads what is not there yet: a job without any series has none of its logs.
+pub async fn load(store: &Store, who: Account, jobs: &[DemoJob], now: DateTime<Utc>) -> Result<()> {
+    let (practice, by) = (who.practice_id, who.consultant_id);
+    let scope = store.practice(practice).await?;
+    let there = scope.jobs_page("", 0, 100).await?.0;
+    for demo in jobs {
+        let Some(job) = there.iter().find(|j| j.name == demo.name) else { continue };
+        if scope.log_series(job.id).await?.iter().any(|s| s.points > 0) {
+            continue;
+        }
+        let building = scope.building(job.id).await?;
+        let mut visits: Vec<DateTime<Utc>> = scope.visits(job.id).await?.into_iter().map(|v| v.started_at).collect();
+        visits.sort_unstable();
+        visits.truncate(demo.visits.len());
+        let made = logs(SEED, demo, &building, &visits, now).map_err(|e| anyhow!("demo logs: {e}"))?;
+        if let Some(log) = made {
+            keep(store, practice, (job.id, by), &log).await?;
+        }
+    }
+    Ok(())
+}
+
+async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &DemoLog) -> Result<()> {
+    let scope = store.practice(practice).await?;
+    let mut points = Vec::new();
+    for logger in &log.loggers {
+        // The same each time: whoever was stopped half-way begins again and doubles nothing.
+        let id = Uuid::new_v5(&job, logger.serial.as_bytes());
+        scope.add_instrument(instrument(id, &logger.name, &logger.serial)).await?;
+        for sensor in &logger.sensors {
+            let (space_id, surface_id) = match sensor.place {
+                Place::Outdoors => (None, None),
+                Place::Space(id) => (Some(id), None),
+                Place::Surface(id) => (None, Some(id)),
+            };
+            let series = LogSeries {
+                id: Uuid::now_v7(),
+                job_id: job,
+                instrument_id: id,
+                channel: sensor.channel.clone(),
+                reads: sensor.kind,
+                space_id,
+                surface_id,
+                points: 0,
+                first_at: None,
+                last_at: None,
+                removed: false,
+            };
+            let series = scope.series_at(series).await?;
+            points.extend(sensor.points.iter().map(|p| (series, *p)));
+        }
+    }
+    for event in &log.events {
+        mark(&scope, job, by, event).await?;
+    }
+    scope.commit().await?;
+    let mut intake = store.intake(practice).await?;
+    intake.take(&points).await?;
+    for span in intake.settle(None).await?.stale() {
+        intake.roll_up(span, |p| p).await?;
+    }
+    Ok(intake.commit(job).await?)
+}
+
+async fn mark(scope: &Scope, job: Uuid, by: Uuid, event: &DemoEvent) -> Result<()> {
+    let row = LogMark {
+        id: Uuid::new_v5(&job, event.words.as_bytes()),
+        job_id: job,
+        consultant_id: by,
+        kind: MarkKind::Event,
+        series_id: None,
+        space_id: event.space,
+        from_at: event.at,
+        until_at: None,
+        what: event.words.clone(),
+        note: String::new(),
+        removed: false,
+    };
+    let act = Act::new(Uuid::new_v5(&row.id, b"act"), job, by, event.at, format!("Marked in the log: {}", event.words));
+    Ok(scope.keep_mark(&act, row).await?)
+}
+
+fn instrument(id: Uuid, name: &str, serial: &str) -> Instrument {
+    Instrument {
+        id,
+        name: name.into(),
+        serial: serial.into(),
+        air_err_k: 0.3,
+        rh_err_pct: 2.5,
+        surface_err_k: 0.4,
+        wood_err_pct: 0.0,
+        rh_offset_pct: 0.0,
+        kind: InstrumentKind::Logger,
+        settle_s: 0,
+        rh_slope: 1.0,
+        checked_on: None,
+    }
+}

@@ -1,0 +1,124 @@
+//! The log: files of loggers brought in, looked through, undone; and what the hours say.
+
+use crate::harness::client::{Answer, Caller};
+use crate::harness::{Browser, Site};
+use gutteral::demo::ENTRY;
+use reqwest::StatusCode;
+use reqwest::multipart::{Form, Part};
+use std::fmt::Write;
+use uuid::Uuid;
+
+/// Ten days as a logger writes them in the half of the world that puts the day first: by half hours, the crawl space at 20.0 °C
+/// and 90 %, whose dew point is 18.3 °C, and a surface at 18.0 °C from 20:00 to 05:59 and at 19.0 °C else.
+fn ten_days() -> String {
+    let mut file = String::from(
+        "Logger 7\n\nDate;Time;Crawl temperature (°C);Crawl rel. humidity (%);Rim joist north surface (°C)\n",
+    );
+    for i in 0..10 * 48 {
+        let (day, hour, minute) = (5 + i / 48, i % 48 / 2, 30 * (i % 2));
+        let surface = if hour >= 20 || hour < 6 { "18,0" } else { "19,0" };
+        writeln!(file, "{day:02}/03/2026;{hour:02}:{minute:02};20,0;90,0;{surface}").unwrap();
+    }
+    file + "Average;;20,0;90,0;18,5\n"
+}
+
+async fn send(caller: &Caller, job: &str, id: &str, name: &str, file: Vec<u8>, more: &[(&str, &str)]) -> Answer {
+    let mut form = Form::new().text("csrf", caller.token.clone()).text("id", id.to_owned());
+    for (name, value) in more {
+        form = form.text((*name).to_owned(), (*value).to_owned());
+    }
+    let form = form.part("file", Part::bytes(file).file_name(name.to_owned()));
+    caller.send(caller.http.post(caller.url(&format!("{job}/log/files"))).multipart(form)).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_unknown_loggers_file_says_in_a_sentence_when_a_surface_was_wet() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.go(&site, "/jobs/new").await;
+    for (css, text) in [("#name", "Ferry house"), ("#design", "-8")] {
+        browser.fill(css, text).await;
+    }
+    browser.click("input[value=crawl_vented]").await;
+    browser.click("input[value=mixed]").await;
+    browser.press("Open the job").await;
+    browser.press("Log").await;
+    browser.shows("Nothing was logged here yet").await;
+    browser.press("Bring in a file").await;
+    let path = std::env::temp_dir().join(format!("gutteral-{}-crawl.csv", std::process::id()));
+    std::fs::write(&path, ten_days()).unwrap();
+    browser.find("input[type=file]").await.send_keys(path.to_str().unwrap()).await.unwrap();
+    browser.press("Look at it").await;
+    // What was understood, and why.
+    browser.shows("480 rows").await;
+    browser.shows("a decimal comma").await;
+    browser.shows("day before month line 388 says 13").await;
+    browser.shows("Average").await;
+    let crawl = browser.find("#place-0 option:checked").await.text().await.unwrap();
+    assert_eq!(crawl.trim(), "Crawl space");
+    let rim = browser.find("#place-2 option:checked").await.text().await.unwrap();
+    assert!(rim.contains("Rim joist"), "{rim}");
+    let before = site.count("log_point").await;
+    browser.press("Bring in 480 rows").await;
+    browser.shows("960 readings").await;
+    assert_eq!(site.count("log_point").await, before + 960);
+    browser.press("See the log").await;
+    // Ten hours of each of ten days; the band of the instruments leaves it open how many.
+    browser.shows("stood under the dew point for 100 of 240 hours").await;
+    browser.shows("mostly from evening to morning").await;
+    // Undone as one act, and done again by undoing that.
+    browser.press("Undo").await;
+    browser.shows("Nothing was logged here yet").await;
+    assert_eq!(site.count("log_point").await, before);
+    assert_eq!(
+        site.number("select count(*) from log_hour h join log_series s on s.id = h.series_id where s.points = 0").await,
+        0
+    );
+    browser.quit().await;
+    std::fs::remove_file(path).unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_no_log_is_named_and_nothing_of_it_is_stored() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let stored =
+        async || [site.count("log_file").await, site.count("log_file_piece").await, site.count("log_point").await];
+    let before = stored().await;
+    let photo = stand_ins::sketch("rim", 1).unwrap();
+    for (name, file, said) in [
+        ("empty.csv", Vec::new(), "the file is empty"),
+        ("readings.csv", photo, "not a table of readings"),
+        ("blank.txt", b"\n\n  \n".to_vec(), "the file is empty"),
+        ("program", b"\x7fELF\x02\x01".to_vec(), "this is a program"),
+    ] {
+        let answer = send(&caller, &job, &Uuid::now_v7().to_string(), name, file, &[]).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{name}");
+        assert!(answer.body.contains(said) && answer.body.contains(name), "{name}: {}", answer.body);
+    }
+    assert_eq!(stored().await, before);
+    // A file of another job is named, and let through if it belongs here as well.
+    let id = Uuid::now_v7().to_string();
+    let first = send(&caller, &job, &id, "crawl.csv", ten_days().into_bytes(), &[]).await;
+    assert_eq!(first.status, StatusCode::SEE_OTHER, "{}", first.body);
+    let other = caller.job("School").await;
+    let elsewhere = send(&caller, &other, &Uuid::now_v7().to_string(), "crawl.csv", ten_days().into_bytes(), &[]).await;
+    assert_eq!(elsewhere.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(elsewhere.body.contains("was sent to “Mill keeper’s cottage”"), "{}", elsewhere.body);
+    let through =
+        send(&caller, &other, &Uuid::now_v7().to_string(), "crawl.csv", ten_days().into_bytes(), &[("anyway", "yes")])
+            .await;
+    assert_eq!(through.status, StatusCode::SEE_OTHER);
+    // The same again, by another name: what became of the first.
+    let again = send(&caller, &job, &Uuid::now_v7().to_string(), "copy.csv", ten_days().into_bytes(), &[]).await;
+    assert!(again.location.ends_with(&format!("{id}?again=yes")), "{}", again.location);
+    assert_eq!(site.count("log_file").await, before[0] + 2);
+    // Nobody else's.
+    let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    for path in [first.location.clone(), format!("{job}/log"), format!("{}/not-read.csv", first.location)] {
+        assert_eq!(stranger.get(&path).await.status, StatusCode::NOT_FOUND, "{path}");
+    }
+    let taken = send(&stranger, &job, &Uuid::now_v7().to_string(), "x.csv", ten_days().into_bytes(), &[]).await;
+    assert_eq!(taken.status, StatusCode::NOT_FOUND);
+}
