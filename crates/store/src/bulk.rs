@@ -54,7 +54,7 @@ const EPOCH_2000: i64 = 946_684_800_000_000;
 impl Settled {
     /// How many are new.
     #[must_use]
-    pub fn new(&self) -> u64 {
+    pub fn fresh(&self) -> u64 {
         self.added.iter().map(|(_, _, n)| n).sum()
     }
 
@@ -152,7 +152,7 @@ impl Intake {
             let n: i64 = row.try_get("n")?;
             settled.added.push((row.try_get("series_id")?, row.try_get("hour")?, n.unsigned_abs()));
         }
-        settled.known = self.arrived - settled.new();
+        settled.known = self.arrived - settled.fresh();
         if settled.known > 0 {
             let differ = "select count(*) as n from arriving a join log_point p
                 on p.practice_id = $1 and p.series_id = a.series_id and p.at = a.at
@@ -166,13 +166,22 @@ impl Intake {
         Ok(settled)
     }
 
+    /// Makes whoever else would add to some series wait.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn hold(&mut self, series: &[Uuid]) -> Result<(), StoreError> {
+        let lock = "select id from log_series where practice_id = $1 and id = any($2) order by id for update";
+        sqlx::query(lock).bind(self.practice).bind(series).execute(&mut *self.txn).await?;
+        Ok(())
+    }
+
     /// Takes out what a file brought in, and says which hours it lay in.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn take_out(&mut self, series: &[Uuid], bring_in: Uuid) -> Result<Vec<Stale>, StoreError> {
-        let lock = "select id from log_series where practice_id = $1 and id = any($2) order by id for update";
-        sqlx::query(lock).bind(self.practice).bind(series).execute(&mut *self.txn).await?;
+        self.hold(series).await?;
         let remove = "with gone as (
             delete from log_point where practice_id = $1 and series_id = any($2) and bring_in_id = $3 returning series_id, at)
             select distinct series_id, date_bin('1 hour', at, timestamptz '2000-01-01 00:00:00+00') as hour from gone
@@ -222,7 +231,8 @@ impl Intake {
     ) -> Result<Vec<Point>, StoreError> {
         let query = "select at, t_c, rh_pct, value from log_point p
             where practice_id = $1 and series_id = $2 and at >= $3 and at < $4 and not exists (
-              select from log_mark m where m.practice_id = p.practice_id and m.series_id = p.series_id
+              select from log_mark m where m.practice_id = p.practice_id and (m.series_id = p.series_id or m.series_id is null
+                and m.job_id = (select job_id from log_series s where s.practice_id = $1 and s.id = $2))
               and m.kind = 'left_out' and m.removed_at is null and p.at >= m.from_at and p.at < m.until_at)
             order by at";
         let query = sqlx::query(query).bind(self.practice).bind(series).bind(from).bind(until);

@@ -114,6 +114,8 @@ fn visit() -> Router<App> {
 fn logged() -> Router<App> {
     Router::new()
         .route("/jobs/{job}/log", get(log::view::page))
+        .route("/jobs/{job}/log/marks", post(log::marks::add))
+        .route("/jobs/{job}/log/marks/{mark}/remove", post(log::marks::remove))
         .route("/jobs/{job}/log/files", get(log::files::page).post(log::files::send))
         .route("/jobs/{job}/log/files/{file}", get(log::file::page).post(log::file::decide))
         .route("/jobs/{job}/log/files/{file}/retry", post(log::file::retry))

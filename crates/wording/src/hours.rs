@@ -1,10 +1,10 @@
 //! The hours between visits in sentences: what was wet and when, and whether outdoor air did it.
 
-use building::Building;
-use casework::log::{LogView, SpaceLog, SurfaceLog};
+use building::{Building, SensorKind};
+use casework::log::{Flaw, LogView, SpaceLog, SurfaceLog};
 use hygrothermal::quantity::Measured;
 use hygrothermal::surface::Verdict;
-use judgment::hours::{Change, Daytime, MoistureClass, Response, daytime, moisture_class};
+use judgment::hours::{Change, Daytime, Fault, MoistureClass, Response, daytime, moisture_class};
 use notation::Show;
 use notation::unit::PRESSURE;
 
@@ -190,4 +190,32 @@ fn class(view: &LogView, excess_pa: f64) -> String {
 fn lower(name: &str) -> String {
     let mut chars = name.chars();
     chars.next().map_or_else(String::new, |c| format!("the {}{}", c.to_lowercase(), chars.as_str()))
+}
+
+/// What is wrong with a logger, in words; `name` is the logger's and the place's.
+#[must_use]
+pub fn flaw(show: &Show, name: &str, flaw: &Flaw, of: SensorKind) -> String {
+    let at = show.moment(flaw.at);
+    let reading = |x: f64| if of == SensorKind::Air && x > 60.0 { show.percent(x) } else { show.temperature(x) };
+    match flaw.fault {
+        Fault::Silent { hours: h, .. } => format!("{name} was silent for {} from {at}.", hours(h as f64)),
+        Fault::Stuck { hours: h, at: x, .. } => {
+            format!("{name} stood at {} for {} from {at}, while others moved.", reading(x), hours(h as f64))
+        }
+        Fault::Impossible { at: x, .. } => {
+            format!("{name} wrote a figure no such instrument shows, {} at {at}.", notation::number::fixed(x, 1))
+        }
+        Fault::Spike { at: x, .. } => format!("{name} leapt to {} at {at}, and back within the hour.", reading(x)),
+        Fault::Saturated { hours: h, .. } => {
+            format!(
+                "{name} stood at 100 % for {} from {at}: it is wet itself or worn out. Check it over salt.",
+                hours(h as f64)
+            )
+        }
+        Fault::Clock { late_h } => format!(
+            "{name}: its day runs {} {} the outdoor one, as with a clock set wrong. Look at its clock before you trust its hours.",
+            hours(late_h.abs()),
+            if late_h > 0.0 { "behind" } else { "ahead of" }
+        ),
+    }
 }

@@ -6,15 +6,15 @@ use super::place::{Goes, sensor_kind};
 use super::spool::spooled;
 use super::work::Telling;
 use building::{Building, Place, SensorKind};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Pressure, Temperature};
-use logger::{Point, Reading, Reads, Row, Survey, survey};
+use logger::{Point, Reading, Reads, Row, Survey, hour_of, survey};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use std::ops::ControlFlow;
 use std::path::Path;
-use store::{BringIn, Instrument, LogSeries, Part, SaltCheck, Scope, Store};
+use store::{BringIn, Instrument, LogSeries, Part, SaltCheck, Scope, Stale, Store};
 use tokio::sync::mpsc;
 use uuid::Uuid;
 
@@ -94,10 +94,10 @@ pub async fn settle(
     ids.sort_unstable();
     ids.dedup();
     // Where whoever did this before went away without saying so, what is new was so then.
-    let new = settled.new() + if became.out { 0 } else { became.new };
+    let new = settled.fresh() + if became.out { 0 } else { became.new };
     let became = Became {
         new,
-        known: settled.new() + settled.known - new.min(settled.new() + settled.known),
+        known: settled.fresh() + settled.known - new.min(settled.fresh() + settled.known),
         differ: settled.differ,
         rows: tally.rows,
         refused: tally.refused,
@@ -134,6 +134,26 @@ async fn take_out(
         intake.roll_up(span, |p| checks.correct(p)).await?;
     }
     intake.know(file, &value(&became)?).await?;
+    Ok(intake.commit(job).await?)
+}
+
+/// Makes hours anew where readings were left out, or taken back.
+pub async fn roll_up(store: &Store, practice: Uuid, (job, mark): (Uuid, Uuid)) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some(mark) = scope.log_mark(job, mark).await? else { return Ok(()) };
+    let series: Vec<LogSeries> = scope.log_series(job).await?;
+    let from = hour_of(mark.from_at);
+    let until = hour_of(mark.until_at.unwrap_or(mark.from_at)) + TimeDelta::hours(1);
+    let mut spans = Vec::new();
+    for one in series.iter().filter(|s| mark.series_id.is_none_or(|id| id == s.id)) {
+        spans.push((Stale { series: one.id, from, until }, Corrections::of(&scope, one.instrument_id).await?));
+    }
+    drop(scope);
+    let mut intake = store.intake(practice).await?;
+    intake.hold(&spans.iter().map(|(s, _)| s.series).collect::<Vec<_>>()).await?;
+    for (span, checks) in &spans {
+        intake.roll_up(*span, |p| checks.correct(p)).await?;
+    }
     Ok(intake.commit(job).await?)
 }
 

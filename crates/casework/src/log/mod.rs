@@ -10,5 +10,5 @@ mod work;
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};
-pub use view::{HourAir, LONGEST, LogView, Row, Source, SpaceLog, Span, Spot, SurfaceLog, spots};
+pub use view::{Flaw, HourAir, LONGEST, LogView, Row, Source, SpaceLog, Span, Spot, SurfaceLog, spots};
 pub use work::{WorkError, work};

@@ -8,7 +8,7 @@ use hygrothermal::air::{AirReading, MoistAir, Over};
 use hygrothermal::hours::{HoursSaid, LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
-use judgment::hours::{Change, Response, change, response, stood};
+use judgment::hours::{AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, faults, response, stood};
 use logger::{Hour, Spread, hour_of};
 use std::collections::HashMap;
 use store::{Grain, LogMark, LogSeries, Scope};
@@ -97,6 +97,21 @@ pub struct LogView {
     pub rain: Row<f64>,
     /// What was marked in it.
     pub marks: Vec<LogMark>,
+    /// What is wrong with its loggers.
+    pub flaws: Vec<Flaw>,
+    /// Its series, for a choice.
+    pub series: Vec<LogSeries>,
+}
+
+/// What is wrong with a series, and since when.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Flaw {
+    /// Which series.
+    pub series: Uuid,
+    /// What is wrong.
+    pub fault: Fault,
+    /// When it begins.
+    pub at: DateTime<Utc>,
 }
 
 /// A span that is asked for.
@@ -175,7 +190,48 @@ impl Gathered<'_> {
         let logged = self.file.building.spaces.iter().filter(|s| airs.contains_key(&s.id));
         let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors, &marks)).collect();
         let rain = self.row(|s| s.reads == SensorKind::Rain, |h| Some(h.value?.mean * f64::from(h.points)));
-        LogView { from: self.from, until: self.until, extent, spaces, outdoors, rain, marks }
+        let flaws = self.flaws(&outdoors);
+        let Self { series, from, until, .. } = self;
+        LogView { from, until, extent, spaces, outdoors, rain, marks, flaws, series }
+    }
+
+    /// What is wrong with the loggers of the span, by what they wrote.
+    fn flaws(&self, outdoors: &Row<HourAir>) -> Vec<Flaw> {
+        let outdoor_t: Row<f64> = outdoors.iter().map(|h| h.map(|h| h.t_c.mean)).collect();
+        let mut out = Vec::new();
+        let heard = |of: fn(&Hour) -> Option<Spread>| -> Vec<(Uuid, Row<Heard>)> {
+            let kinds = [SensorKind::Air, SensorKind::Surface];
+            let own = self.series.iter().filter(|s| kinds.contains(&s.reads));
+            let row = |s: &LogSeries| {
+                self.row(|x| x.id == s.id, |h| of(h).map(|s| Heard { mean: s.mean, low: s.low, high: s.high }))
+            };
+            own.map(|s| (s.id, row(s))).collect()
+        };
+        for (all, range) in [(heard(|h| h.t_c), AIR), (heard(|h| h.rh_pct), RH)] {
+            for (id, row) in &all {
+                let others: Vec<&[Option<Heard>]> =
+                    all.iter().filter(|(x, _)| x != id).map(|(_, r)| r.as_slice()).collect();
+                let mut found = faults(row, &others, range);
+                let inside =
+                    self.series.iter().any(|s| s.id == *id && (s.space_id.is_some() || s.surface_id.is_some()));
+                if range == AIR && inside {
+                    let own: Row<f64> = row.iter().map(|h| h.map(|h| h.mean)).collect();
+                    found.extend(daily_wave(&own, &outdoor_t).and_then(clock));
+                }
+                // A logger that was silent was so with all its figures.
+                let silent = |f: &Fault| range == RH && matches!(f, Fault::Silent { .. });
+                out.extend(found.into_iter().filter(|f| !silent(f)).map(|fault| Flaw {
+                    series: *id,
+                    fault,
+                    at: self.at(fault.from()),
+                }));
+            }
+        }
+        out
+    }
+
+    fn at(&self, hour: usize) -> DateTime<Utc> {
+        self.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0))
     }
 
     /// One figure for each hour, from the first of the series that has one.
@@ -200,8 +256,8 @@ impl Gathered<'_> {
 
     /// How far the instruments of some series may be off: the worst of them.
     fn accuracy(&self, of: impl Fn(&LogSeries) -> bool) -> Option<Accuracy> {
-        let own = self.series.iter().filter(|s| of(s));
-        own.filter_map(|s| self.file.instrument(s.instrument_id)?.accuracy().ok()).next()
+        let mut own = self.series.iter().filter(|s| of(s));
+        own.find_map(|s| self.file.instrument(s.instrument_id)?.accuracy().ok())
     }
 
     fn space(
@@ -246,13 +302,11 @@ impl Gathered<'_> {
         outside: &[Option<f64>],
         marks: &[LogMark],
     ) -> Option<(String, Change, Option<Response>)> {
-        let excess: Row<f64> = inside.iter().zip(outside).map(|(i, e)| Some((*i)? - (*e)?)).collect();
         let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|id| id == space);
         marks.iter().rev().filter(here).find_map(|m| {
-            let at = usize::try_from((m.from_at - self.from).num_hours()).ok().filter(|at| *at < excess.len())?;
-            // What happens within a day of it is its own course.
-            let after = (at + 24).min(excess.len());
-            let changed = change(&excess[..at], &excess[after..])?;
+            let at = usize::try_from((m.from_at - self.from).num_hours()).ok()?;
+            let changed = change(inside, outside, at)?;
+            let after = (at + 24).min(inside.len());
             Some((m.what.clone(), changed, response(&inside[after..], &outside[after..])))
         })
     }
@@ -297,7 +351,8 @@ impl Gathered<'_> {
         let verdicts =
             |band| air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band)).collect::<Row<Verdict>>();
         let (stood, plainly) = (verdicts(band_k), verdicts(0.0));
-        (said.known > 0.0).then(|| SurfaceLog { id, source, band_k, stood, plainly, said, t_c })
+        let known = said.known > 0.0;
+        known.then_some(SurfaceLog { id, source, t_c, band_k, stood, plainly, said })
     }
 
     /// The temperature factor read on the visit in view.

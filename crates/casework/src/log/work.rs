@@ -72,7 +72,7 @@ async fn done(store: &Store, practice: Uuid, task: &Task) -> Result<(), WorkErro
     match task.kind {
         TaskKind::LookAtFile => look::look(store, practice, job, task.subject_id).await,
         TaskKind::BringIn => keep::settle(store, practice, (job, task.subject_id), &telling).await,
-        TaskKind::RollUp => Ok(()),
+        TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
     }
 }
 

@@ -98,6 +98,8 @@ pub struct Drawn<'a> {
     pub flags: Vec<Flag>,
     /// What was read by hand.
     pub dots: Vec<Dot>,
+    /// Stretches whose readings are left out.
+    pub left_out: Vec<[DateTime<Utc>; 2]>,
     /// How figures and days are shown.
     pub show: &'a Show,
 }
@@ -152,6 +154,8 @@ pub struct Chart {
     pub most_rain: Option<String>,
     /// Flags.
     pub flags: Vec<PlacedFlag>,
+    /// Stretches left out: where, and how wide.
+    pub left_out: Vec<[Px; 2]>,
     /// Points read by hand: where, and what.
     pub dots: Vec<(Px, Px, String)>,
 }
@@ -247,6 +251,8 @@ pub fn chart(drawn: &Drawn) -> Chart {
         });
         Some(field.areas(under)).filter(|p| !p.is_empty())
     });
+    let within = |at: DateTime<Utc>| field.at(at).clamp(LEFT, WIDTH - RIGHT);
+    let left_out = drawn.left_out.iter().map(|[a, b]| [Px(within(*a)), Px(within(*b) - within(*a))]).collect();
     let (rain, most_rain) = rain(&field, drawn);
     let time = time_ticks(field.span, drawn.show);
     Chart {
@@ -261,6 +267,7 @@ pub fn chart(drawn: &Drawn) -> Chart {
         rain,
         most_rain,
         flags: flags(&field, &drawn.flags),
+        left_out,
         dots: drawn.dots.iter().map(|d| (Px(field.at(d.at)), Px(field.y(d.t_c)), d.words.clone())).collect(),
     }
 }

@@ -16,7 +16,7 @@ fn ten_days() -> String {
     );
     for i in 0..10 * 48 {
         let (day, hour, minute) = (5 + i / 48, i % 48 / 2, 30 * (i % 2));
-        let surface = if hour >= 20 || hour < 6 { "18,0" } else { "19,0" };
+        let surface = if (6..20).contains(&hour) { "19,0" } else { "18,0" };
         writeln!(file, "{day:02}/03/2026;{hour:02}:{minute:02};20,0;90,0;{surface}").unwrap();
     }
     file + "Average;;20,0;90,0;18,5\n"
@@ -66,6 +66,29 @@ async fn an_unknown_loggers_file_says_in_a_sentence_when_a_surface_was_wet() {
     // Ten hours of each of ten days; the band of the instruments leaves it open how many.
     browser.shows("stood under the dew point for 100 of 240 hours").await;
     browser.shows("mostly from evening to morning").await;
+    // A moment is marked with two clicks.
+    let chart = browser.find("svg.log[data-from]").await;
+    chart.scroll_into_view().await.unwrap();
+    browser.driver.action_chain().move_to_element_with_offset(&chart, -100, 40).click().perform().await.unwrap();
+    browser.press("vents closed").await;
+    browser.find("svg.log .flag").await;
+    assert!(browser.text("svg.log .flag").await.contains("vents closed"));
+    let when = "select from_at between '2026-03-08' and '2026-03-10' from log_mark where what = 'vents closed' and job_id = \
+        (select id from job where name = 'Ferry house')";
+    assert_eq!(site.text(when).await, "t");
+    // A brush looks closer.
+    let chart = browser.find("svg.log[data-from]").await;
+    let drag = browser.driver.action_chain().move_to_element_with_offset(&chart, -300, 60).click_and_hold();
+    drag.move_by_offset(150, 0).release().perform().await.unwrap();
+    browser.find("a[rel=next]").await;
+    let shown = browser.find("svg.log[data-from]").await;
+    let ms = async |name: &str| shown.attr(name).await.unwrap().unwrap().parse::<i64>().unwrap();
+    let hours = (ms("data-until").await - ms("data-from").await) / 3_600_000;
+    assert!((36..=42).contains(&hours), "150 of 946 px of ten days: {hours}");
+    browser.driver.back().await.unwrap();
+    browser.shows("of 240 hours").await;
+    browser.press("Undo").await;
+    browser.shows("What was marked").await;
     // Undone as one act, and done again by undoing that.
     browser.press("Undo").await;
     browser.shows("Nothing was logged here yet").await;
@@ -121,4 +144,63 @@ async fn what_is_no_log_is_named_and_nothing_of_it_is_stored() {
     }
     let taken = send(&stranger, &job, &Uuid::now_v7().to_string(), "x.csv", ten_days().into_bytes(), &[]).await;
     assert_eq!(taken.status, StatusCode::NOT_FOUND);
+}
+
+/// Waits until a number in the database is what it should be.
+async fn until(site: &Site, query: &str, wanted: i64) {
+    let begun = std::time::Instant::now();
+    let mut last = -1;
+    while last != wanted {
+        assert!(begun.elapsed() < std::time::Duration::from_secs(30), "{query}: {last}, not {wanted}");
+        last = site.number(query).await;
+        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn readings_left_out_by_hand_are_not_counted_and_come_back() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let series = "select s.id::text from log_series s join instrument i on i.id = s.instrument_id \
+        where i.serial = 'CR-07' and s.reads = 'air'";
+    let series = site.text(series).await;
+    let year = &site.text("select to_char(max(last_at), 'YYYY') from log_series").await;
+    let (from, until_at) = (format!("{year}-07-05T03:20"), format!("{year}-07-06T10:40"));
+    // Whole hours within, by the practice's clock: 04:00 to 10:00, and part of the first and the last.
+    let points = format!("select sum(points) from log_hour where series_id = '{series}'");
+    let before = site.number(&points).await;
+    let id = Uuid::now_v7().to_string();
+    let mark = [("id", id.as_str()), ("kind", "left_out"), ("from", &from), ("until", &until_at), ("series", &series)];
+    let kept = caller.post(&format!("{job}/log/marks"), &mark).await;
+    assert_eq!(kept.status, StatusCode::SEE_OTHER, "{}", kept.body);
+    // A reading each half hour from 03:30 to 10:30 of the next day.
+    until(&site, &points, before - 63).await;
+    assert_eq!(
+        site.number(&format!("select count(*) from log_point where series_id = '{series}'")).await,
+        before,
+        "nothing is deleted"
+    );
+    let gone = caller.post(&format!("{job}/log/marks/{id}/remove"), &[("id", &Uuid::now_v7().to_string())]).await;
+    assert_eq!(gone.status, StatusCode::SEE_OTHER, "{}", gone.body);
+    until(&site, &points, before).await;
+    // What makes no sense is said, and what was typed is kept.
+    for (fields, said) in [
+        (
+            [("kind", "left_out"), ("from", "2026-07-05T03:20"), ("until", ""), ("what", "")],
+            "until when readings are to be left out",
+        ),
+        ([("kind", "event"), ("from", "soon"), ("until", ""), ("what", "fan <on>")], "Say when"),
+        (
+            [("kind", "event"), ("from", "2026-07-05T03:20"), ("until", "2026-07-04T03:20"), ("what", "fan <on>")],
+            "ends before it begins",
+        ),
+    ] {
+        let mut all = vec![("id", id.as_str())];
+        all.extend(fields);
+        let refused = caller.post(&format!("{job}/log/marks"), &all).await;
+        assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(refused.body.contains(said), "{said}");
+        assert!(fields[3].1.is_empty() || refused.body.contains("fan &#60;on&#62;"));
+    }
 }

@@ -2,9 +2,12 @@
 //! outdoor air, and how it follows it.
 
 mod change;
+mod faults;
+mod fit;
 mod response;
 
 pub use change::{Change, change};
+pub use faults::{AIR, DailyWave, Fault, Heard, RH, clock, daily_wave, faults};
 pub use response::{Response, response};
 
 use hygrothermal::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over};

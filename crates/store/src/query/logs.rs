@@ -132,6 +132,15 @@ impl Scope {
         records(rows.all(&self.txn).await?)
     }
 
+    /// A mark in a job's log, removed or not.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_mark(&self, job: Uuid, id: Uuid) -> Result<Option<LogMark>, StoreError> {
+        let row = log_mark::Entity::find_by_id((self.practice, id)).filter(log_mark::Column::JobId.eq(job));
+        row.one(&self.txn).await?.map(TryInto::try_into).transpose()
+    }
+
     /// Keeps a mark, new or changed.
     ///
     /// # Errors

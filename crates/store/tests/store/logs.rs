@@ -77,12 +77,12 @@ async fn readings_are_there_once_and_their_hours_follow_what_comes_late() {
     let night: Vec<(Uuid, Point)> = (0..12)
         .map(|i| (series, air(at("2026-06-30T22:00") + TimeDelta::minutes(20 * i), 18.0 + i as f64, 80.0)))
         .collect();
-    assert_eq!(p.log(&night, None).await.new(), 12);
+    assert_eq!(p.log(&night, None).await.fresh(), 12);
     let again = p.log(&night, None).await;
-    assert_eq!((again.new(), again.known, again.differ), (0, 12, 0), "the same again changes nothing");
+    assert_eq!((again.fresh(), again.known, again.differ), (0, 12, 0), "the same again changes nothing");
     let other = [(series, air(at("2026-06-30T22:00"), 99.0, 80.0)), (series, air(at("2026-06-30T22:10"), 30.0, 80.0))];
     let overlap = p.log(&other, None).await;
-    assert_eq!((overlap.new(), overlap.known, overlap.differ), (1, 1, 1), "what was there stays");
+    assert_eq!((overlap.fresh(), overlap.known, overlap.differ), (1, 1, 1), "what was there stays");
     let hours = p.hours(series, Grain::Hours).await;
     let t = |h: &Hour| h.t_c.map(|t| (t.mean, t.low, t.high)).unwrap();
     assert_eq!(hours.iter().map(|h| h.points).collect::<Vec<_>>(), [4, 3, 3, 3], "over the end of a month");
@@ -133,7 +133,7 @@ async fn a_file_taken_out_leaves_what_others_brought() {
             Some(file),
         )
         .await;
-    assert_eq!((brought.new(), brought.differ), (2, 1));
+    assert_eq!((brought.fresh(), brought.differ), (2, 1));
     let mut intake = store.intake(p.id).await.unwrap();
     for span in intake.take_out(&[series], file).await.unwrap() {
         intake.roll_up(span, |p| p).await.unwrap();

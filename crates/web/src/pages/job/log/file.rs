@@ -150,7 +150,7 @@ async fn show(who: &Who, loaded: &CaseFile, id: Uuid, typed: Option<&Typed>) -> 
         act: Uuid::now_v7(),
         name: file.name.clone(),
         said: decided.as_ref().map(|d| became(who, &file, Some(d))),
-        progress: under_way.map(|t| if t.total == 0 { 0 } else { (100 * t.done / t.total).min(100) }),
+        progress: under_way.map(|t| (100 * t.done).checked_div(t.total).unwrap_or(0).min(100)),
         failed: task.filter(|t| t.state == TaskState::Failed).map(|t| t.said),
         unreadable,
         again: false,

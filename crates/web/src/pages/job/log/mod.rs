@@ -2,4 +2,5 @@
 
 pub mod file;
 pub mod files;
+pub mod marks;
 pub mod view;

@@ -1,5 +1,6 @@
 //! The log itself: what the hours say in a sentence, drawn, with a row for each surface.
 
+use super::marks::{Typed, USUAL, moment};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
@@ -8,22 +9,22 @@ use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::response::{IntoResponse, Response};
-use building::Place;
+use axum::response::IntoResponse;
+use building::{MarkKind, Place};
 use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, spots};
 use casework::{CaseFile, InView};
-use chrono::{DateTime, NaiveDateTime, TimeDelta, Utc};
+use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, MOST_COLUMNS, Run, chart, columns, ribbon};
 use logger::Spread;
 use notation::Show;
 use serde::Deserialize;
-use store::{Depth, TaskState};
+use store::{Depth, LogSeries, TaskState};
 use uuid::Uuid;
 use wording::hours::{Stretch, head, hours, outdoors};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "log/log.html")]
-struct LogPage {
+pub struct LogPage {
     frame: Frame,
     job: JobFrame,
     shown: Option<Shown>,
@@ -33,8 +34,24 @@ struct LogPage {
     undo_id: Uuid,
 }
 
+impl LogPage {
+    /// An id for what a form does.
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
+}
+
 /// A span of a log, ready to be placed.
 struct Shown {
+    space: Uuid,
+    /// From when to when, ms since 1970.
+    ms: [i64; 2],
+    zone: String,
+    flaws: Vec<String>,
+    marks: Vec<MarkRow>,
+    sensors: Vec<(String, String)>,
+    mark: Typed,
+    usual: [&'static str; 8],
     spaces: Vec<Tab>,
     spans: Vec<Tab>,
     earlier: Option<String>,
@@ -46,9 +63,16 @@ struct Shown {
     ribbon: Vec<RibbonRow>,
     table: Vec<(String, Vec<String>)>,
     columns: Vec<String>,
-    /// The span as the fields of its form show it.
-    from: String,
-    until: String,
+}
+
+/// Something marked in the span.
+struct MarkRow {
+    id: Uuid,
+    act: Uuid,
+    when: String,
+    what: String,
+    note: String,
+    left_out: bool,
 }
 
 /// A choice and whether it is in view.
@@ -81,12 +105,8 @@ const SPANS: [(&str, &str, i64); 4] =
 
 impl View {
     fn span(&self, show: &Show) -> Span {
-        let moment = |text: &Option<String>| {
-            let text = text.as_deref()?;
-            let clock = NaiveDateTime::parse_from_str(text, "%Y-%m-%dT%H:%M").ok()?;
-            show.instant(clock)
-        };
-        match (moment(&self.from), moment(&self.until)) {
+        let at = |text: &Option<String>| moment(show, text.as_deref()?);
+        match (at(&self.from), at(&self.until)) {
             (Some(from), Some(until)) if from < until => Span::Between(from, until),
             _ => Span::Last(TimeDelta::days(
                 SPANS.iter().find(|s| Some(s.0) == self.span.as_deref()).unwrap_or(&SPANS[1]).2,
@@ -96,7 +116,12 @@ impl View {
 }
 
 /// The log of a job.
-pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<impl IntoResponse, Failure> {
+    shown(&who, job, &view, Typed::default()).await
+}
+
+/// The log as it is asked for, with the form of a mark as it was typed.
+pub async fn shown(who: &Who, job: Uuid, view: &View, typed: Typed) -> Result<LogPage, Failure> {
     let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let scope = who.scope().await?;
@@ -105,17 +130,16 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let shown = log.as_ref().and_then(|log| {
         let asked = view.space.and_then(|id| log.spaces.iter().find(|s| s.id == id));
         let space = asked.or_else(|| log.worst())?;
-        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space }, &view))
+        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space }, view, typed))
     });
-    let page = LogPage {
-        frame: Frame::of(&who, &loaded),
+    Ok(LogPage {
+        frame: Frame::of(who, &loaded),
         job: JobFrame::new(&loaded, LOG),
         shown,
         busy: tasks.iter().any(|t| matches!(t.state, TaskState::Waiting | TaskState::Running)),
-        last: last_change(&who, &loaded, &["log_mark", "bring_in"]),
+        last: last_change(who, &loaded, &["log_mark", "bring_in"]),
         undo_id: Uuid::now_v7(),
-    };
-    Ok(page.into_response())
+    })
 }
 
 /// What is looked at.
@@ -127,7 +151,7 @@ struct Sight<'a> {
 }
 
 impl Shown {
-    fn of(sight: &Sight, view: &View) -> Self {
+    fn of(sight: &Sight, view: &View, mark: Typed) -> Self {
         let Sight { show, file, log, space } = sight;
         let local = |at: DateTime<Utc>| show.stamp(at).chars().take(16).collect::<String>();
         let base = format!("/jobs/{}/log", file.job.id);
@@ -144,6 +168,14 @@ impl Shown {
             format!("&span={span}")
         };
         Self {
+            space: space.id,
+            ms: [log.from.timestamp_millis(), log.until.timestamp_millis()],
+            zone: show.zone_name(),
+            flaws: sight.flaws(),
+            marks: sight.marks(),
+            sensors: log.series.iter().map(|s| (s.id.to_string(), sight.sensor(s))).collect(),
+            mark,
+            usual: USUAL,
             spaces: log
                 .spaces
                 .iter()
@@ -166,8 +198,6 @@ impl Shown {
             ribbon: space.surfaces.iter().map(|s| sight.row(s)).collect(),
             columns: sight.columns(),
             table: sight.table(),
-            from: local(log.from),
-            until: local(log.until),
         }
     }
 }
@@ -208,6 +238,7 @@ impl Sight<'_> {
             rain,
             flags: self.flags(),
             dots: self.dots(),
+            left_out: self.left_out(),
             show: self.show,
         }
     }
@@ -222,6 +253,18 @@ impl Sight<'_> {
         if surface.source == Source::Measured { name } else { format!("{name} · estimated") }
     }
 
+    /// Stretches left out of anything drawn here.
+    fn left_out(&self) -> Vec<[DateTime<Utc>; 2]> {
+        let own = |id: Uuid| {
+            let series = self.log.series.iter().find(|s| s.id == id);
+            series.is_some_and(|s| {
+                s.space_id == Some(self.space.id) || self.space.surfaces.iter().any(|x| Some(x.id) == s.surface_id)
+            })
+        };
+        let out = self.log.marks.iter().filter(|m| m.kind == MarkKind::LeftOut && m.series_id.is_none_or(own));
+        out.filter_map(|m| Some([m.from_at, m.until_at?])).collect()
+    }
+
     fn flags(&self) -> Vec<Flag> {
         let visits = self.file.visits.iter().filter(|v| v.started_at >= self.log.from && v.started_at < self.log.until);
         let visits = visits.map(|v| Flag {
@@ -229,14 +272,58 @@ impl Sight<'_> {
             until: None,
             words: format!("visit {}", self.file.visit_number(v.id)),
         });
-        let here = |m: &&store::LogMark| {
-            m.space_id.is_none_or(|id| id == self.space.id) && m.kind != building::MarkKind::LeftOut
-        };
+        let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id) && m.kind != MarkKind::LeftOut;
         let marks = self.log.marks.iter().filter(here);
         let mut all: Vec<Flag> =
             visits.chain(marks.map(|m| Flag { at: m.from_at, until: m.until_at, words: m.what.clone() })).collect();
         all.sort_by_key(|f| f.at);
         all
+    }
+
+    /// A sensor by its logger, what it reads and where.
+    fn sensor(&self, series: &LogSeries) -> String {
+        let logger = self.file.instrument(series.instrument_id).map(|i| i.name.as_str()).unwrap_or_default();
+        let space = series.space_id.and_then(|id| self.file.building.space(id)).map(|s| s.name.as_str());
+        let surface = series.surface_id.and_then(|id| self.file.building.surface(id)).map(|s| s.name.as_str());
+        let place = surface.or(space).unwrap_or("outdoors");
+        format!("{logger}, {} of {place}", series.reads.words())
+    }
+
+    /// What is wrong with the loggers of this space, and of outdoors.
+    fn flaws(&self) -> Vec<String> {
+        let here = |s: &&LogSeries| {
+            let of = s.surface_id.and_then(|id| self.file.building.surface(id)).map(|x| x.space_id).or(s.space_id);
+            of.is_none_or(|id| id == self.space.id)
+        };
+        let series = self.log.series.iter().filter(here);
+        let flawed = series.flat_map(|s| self.log.flaws.iter().filter(|f| f.series == s.id).map(move |f| (s, f)));
+        let mut all: Vec<String> =
+            flawed.map(|(s, f)| wording::hours::flaw(self.show, &self.sensor(s), f, s.reads)).collect();
+        all.truncate(12);
+        all
+    }
+
+    fn marks(&self) -> Vec<MarkRow> {
+        let row = |m: &store::LogMark| {
+            let until = m.until_at.map_or_else(String::new, |u| format!(" to {}", self.show.moment(u)));
+            let of = m.series_id.and_then(|id| self.log.series.iter().find(|s| s.id == id)).map(|s| self.sensor(s));
+            let left_out = m.kind == MarkKind::LeftOut;
+            let what = match (left_out, of) {
+                (true, Some(of)) => format!("left out: {of}"),
+                (true, None) => "left out: all sensors".to_owned(),
+                _ => m.what.clone(),
+            };
+            MarkRow {
+                id: m.id,
+                act: Uuid::now_v7(),
+                when: format!("{}{until}", self.show.moment(m.from_at)),
+                what,
+                note: m.note.clone(),
+                left_out,
+            }
+        };
+        let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id);
+        self.log.marks.iter().filter(here).map(row).collect()
     }
 
     /// What was read on visits in this space.
