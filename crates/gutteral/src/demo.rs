@@ -1,6 +1,9 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
+mod live;
 mod logs;
+
+pub use live::live;
 
 use anyhow::{Context, Result, anyhow};
 use building::call::Call;

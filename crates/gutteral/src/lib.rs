@@ -4,3 +4,4 @@ pub mod cluster;
 pub mod demo;
 pub mod read_log;
 pub mod settings;
+pub mod stand_in;

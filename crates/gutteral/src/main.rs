@@ -25,6 +25,8 @@ gutteral: read the air and the surfaces, and know what is wetting a building
   gutteral calc               JSON Lines in, JSON Lines out: the core without the web
   gutteral read-log [--zone ZONE] [--order dmy|mdy|ymd] FILE
                               a logger's or weather file as JSON Lines
+  gutteral stand-in logger|weather [--url URL] [--seed N] [--every SECONDS] [--drift PERCENT] [--lost SHARE] [--clock HOURS]
+                              post what an invented building’s logger would show; its token is GUTTERAL_LOGGER_TOKEN
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
   gutteral with-database COMMAND [ARGUMENT ...]
@@ -43,6 +45,7 @@ fn main() -> ExitCode {
         ["demo"] => demo(false),
         ["demo", "--fresh"] => demo(true),
         ["serve"] => serve(),
+        ["stand-in", rest @ ..] => stand_in(rest),
         ["add-practice", name, zone, email, consultant] => add_practice(name, zone, email, consultant),
         ["with-database", command, rest @ ..] => return with_database(command, rest),
         ["help" | "--help" | "-h"] => {
@@ -155,6 +158,7 @@ fn demo(fresh: bool) -> Result<()> {
             say("Ctrl-C stops it; the data stays.");
             let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
             tokio::spawn(casework::log::work(store.clone()));
+            tokio::spawn(demo::live(store.clone(), format!("http://{}", listener.local_addr()?)));
             let app = web::App::new(store, &secret, Some(demo::ENTRY.into()), settings.proxies);
             tokio::select! {
                 served = web::serve(listener, app, stop) => served?,
@@ -205,6 +209,17 @@ fn serve() -> Result<()> {
         tokio::spawn(casework::log::work(store.clone()));
         web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
         Ok(())
+    })
+}
+
+fn stand_in(words: &[&str]) -> Result<()> {
+    let stand_in = gutteral::stand_in::arguments(words)?;
+    runtime()?.block_on(async {
+        let stop = stop_signal()?;
+        tokio::select! {
+            posted = gutteral::stand_in::run(stand_in) => posted,
+            () = stop => Ok(()),
+        }
     })
 }
 

@@ -168,6 +168,21 @@ fn plain(key: &str, unit: &str) -> String {
 
 /// What a column reads by its name and what stands below it, and the rest of the name: the sensor's.
 pub fn by_name(name: &str, below: &str) -> (Option<Reads>, String, String) {
+    // The headless interface's own names say what they are and in which unit.
+    if let Ok(reads) = serde_json::from_value::<Reads>(name.into())
+        && reads != Reads::None
+    {
+        let unit = match reads {
+            r if r.is_temperature() => "°C",
+            r if r.is_humidity() || r == Reads::McPct => "%",
+            Reads::PPa => "Pa",
+            Reads::RainMm => "mm",
+            Reads::Liters => "L",
+            Reads::PowerW => "W",
+            _ => "",
+        };
+        return (Some(reads), unit.into(), String::new());
+    }
     let small = name.to_lowercase();
     // Some languages write both in one word: what follows `Außen` begins a word too.
     let outdoors = TABLE.outdoors.words.iter().find(|w| small.contains(w.as_str()));
@@ -292,6 +307,15 @@ mod tests {
         assert_eq!(is("Battery (V)").0, Some(Reads::None));
         assert_eq!(is("Comment").0, None);
         assert_eq!(by_name("T1", "°F").1, "°F");
+    }
+
+    #[test]
+    fn what_the_command_writes_it_reads() {
+        for (name, reads, unit) in
+            [("t_c", Reads::TC, "°C"), ("outdoor_rh_pct", Reads::OutdoorRhPct, "%"), ("power_w", Reads::PowerW, "W")]
+        {
+            assert_eq!(by_name(name, ""), (Some(reads), unit.to_owned(), String::new()));
+        }
     }
 
     #[test]

@@ -109,7 +109,9 @@ impl<S: Source + ?Sized> Reading<'_, S> {
                 return self.refuse(&mut tally, &line, "no reading in it", take);
             }
             tally.count(rows.first());
-            rows.into_iter().try_for_each(|row| take(Ok(row)))
+            // Where a column names the sensor, the others of the line are not its.
+            let mut own = rows.into_iter().filter(|r| named.is_none() || r.values.iter().any(|(_, x)| x.is_some()));
+            own.try_for_each(|row| take(Ok(row)))
         })?;
         Ok(tally)
     }

@@ -78,18 +78,30 @@ impl Sum {
     }
 }
 
-/// Makes hours of readings that come in the order of time.
-#[derive(Default)]
+/// Makes hours, or spans of another length, of readings that come in the order of time.
 pub struct Hours {
+    step: TimeDelta,
     at: Option<DateTime<Utc>>,
     points: u32,
     sums: [Sum; 4],
 }
 
+impl Default for Hours {
+    fn default() -> Self {
+        Self::of(TimeDelta::hours(1))
+    }
+}
+
 impl Hours {
+    /// Spans of a length that divides a day.
+    #[must_use]
+    pub fn of(step: TimeDelta) -> Self {
+        Self { step, at: None, points: 0, sums: Default::default() }
+    }
+
     /// Takes a reading; gives the hour before it where that is over.
     pub fn take(&mut self, point: &Point) -> Option<Hour> {
-        let hour = hour_of(point.at);
+        let hour = point.at.duration_trunc(self.step).unwrap_or(point.at);
         let done = if self.at == Some(hour) { None } else { self.end() };
         self.at = Some(hour);
         self.points += 1;
@@ -102,7 +114,8 @@ impl Hours {
 
     /// The last hour, if any.
     pub fn end(&mut self) -> Option<Hour> {
-        let Self { at, points, sums } = std::mem::take(self);
+        let fresh = Self::of(self.step);
+        let Self { at, points, sums, .. } = std::mem::replace(self, fresh);
         let [t_c, rh_pct, dew_c, value] = sums.map(|s| s.spread());
         Some(Hour { at: at?, points, t_c, rh_pct, dew_c, value })
     }

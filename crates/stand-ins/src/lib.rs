@@ -5,7 +5,7 @@ mod plans;
 mod scenario;
 mod sketch;
 
-pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, logs};
+pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, logs, showing};
 pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{
     DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, DemoWeather, collected, pins, scenario,

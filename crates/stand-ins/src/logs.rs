@@ -132,6 +132,46 @@ pub fn logs(
     Ok(Some(DemoLog { loggers, events: events.collect() }))
 }
 
+/// What the loggers of a job would show at a moment, each sensor with one reading; between two steps of the weather in a line.
+///
+/// # Errors
+/// What is wrong with the shipped tables, in words.
+pub fn showing(
+    seed: u64,
+    job: &DemoJob,
+    building: &Building,
+    visits: &[DateTime<Utc>],
+    at: DateTime<Utc>,
+) -> Result<Vec<DemoLogger>, String> {
+    let step = TimeDelta::minutes(STEP_MIN);
+    let of = |at: DateTime<Utc>| -> Result<Vec<DemoLogger>, String> {
+        let log = logs(seed, job, building, visits, at)?;
+        Ok(log.map(|l| l.loggers).unwrap_or_default())
+    };
+    let (before, mut after) = (of(at)?, of(at + step)?);
+    for (logger, earlier) in after.iter_mut().zip(&before) {
+        for (sensor, earlier) in logger.sensors.iter_mut().zip(&earlier.sensors) {
+            let known = earlier.points.last().zip(sensor.points.last());
+            let share = known.map_or(0.0, |(a, b)| {
+                let whole = (b.at - a.at).num_seconds() as f64;
+                if whole > 0.0 { (at - a.at).num_seconds() as f64 / whole } else { 0.0 }
+            });
+            let mix =
+                |a: Option<f64>, b: Option<f64>| a.zip(b).map(|(a, b)| ((a + (b - a) * share) * 100.0).round() / 100.0);
+            sensor.points = known
+                .map(|(a, b)| Point {
+                    at,
+                    t_c: mix(a.t_c, b.t_c),
+                    rh_pct: mix(a.rh_pct, b.rh_pct),
+                    value: mix(a.value, b.value),
+                })
+                .into_iter()
+                .collect();
+        }
+    }
+    Ok(after)
+}
+
 /// Weather and the air of every space, step by step.
 struct Weather<'a> {
     building: &'a Building,

@@ -19,7 +19,10 @@ pub struct Intake {
     months: BTreeSet<NaiveDate>,
     /// From when to when readings of each series arrived.
     spans: HashMap<Uuid, [DateTime<Utc>; 2]>,
-    arrived: u64,
+    /// What arrived, while it is little.
+    held: Vec<(Uuid, Point)>,
+    /// How many lie in the transaction's own table.
+    copied: u64,
 }
 
 /// What became of readings that arrived.
@@ -46,6 +49,8 @@ pub struct Stale {
 
 /// Hours apart that are made anew in one go.
 const NEAR: TimeDelta = TimeDelta::hours(48);
+/// As many as come along in a statement.
+const FEW: usize = 1000;
 /// Rows sent at once.
 const AT_ONCE: usize = 4000;
 /// Microseconds from 1970 to 2000, where the database counts from.
@@ -89,7 +94,15 @@ impl Store {
             .bind(practice.to_string())
             .execute(&mut *txn)
             .await?;
-        Ok(Intake { txn, store: self.clone(), practice, months: BTreeSet::new(), spans: HashMap::new(), arrived: 0 })
+        Ok(Intake {
+            txn,
+            store: self.clone(),
+            practice,
+            months: BTreeSet::new(),
+            spans: HashMap::new(),
+            held: Vec::new(),
+            copied: 0,
+        })
     }
 
     /// Makes the months readings lie in, in a transaction of its own: others do not wait for all that is being added.
@@ -107,15 +120,29 @@ impl Intake {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn take(&mut self, points: &[(Uuid, Point)]) -> Result<(), StoreError> {
-        if self.arrived == 0 {
-            let table = "create temp table arriving (series_id uuid, at timestamptz, t_c double precision, \
-                rh_pct double precision, value double precision) on commit drop";
-            sqlx::query(table).execute(&mut *self.txn).await?;
-        }
         for (series, Point { at, .. }) in points {
             self.months.extend(at.date_naive().with_day(1));
             let span = self.spans.entry(*series).or_insert([*at, *at]);
             *span = [span[0].min(*at), span[1].max(*at)];
+        }
+        if self.copied == 0 && self.held.len() + points.len() <= FEW {
+            self.held.extend(points);
+            return Ok(());
+        }
+        let held = std::mem::take(&mut self.held);
+        self.copy(&held).await?;
+        self.copy(points).await
+    }
+
+    /// Copies readings into a table of the transaction's own.
+    async fn copy(&mut self, points: &[(Uuid, Point)]) -> Result<(), StoreError> {
+        if points.is_empty() {
+            return Ok(());
+        }
+        if self.copied == 0 {
+            let table = "create temp table arriving (series_id uuid, at timestamptz, t_c double precision, \
+                rh_pct double precision, value double precision) on commit drop";
+            sqlx::query(table).execute(&mut *self.txn).await?;
         }
         let mut copy = self.txn.copy_in_raw("copy arriving from stdin (format binary)").await?;
         copy.send(HEADER).await?;
@@ -124,7 +151,7 @@ impl Intake {
         }
         copy.send(&(-1_i16).to_be_bytes()[..]).await?;
         copy.finish().await?;
-        self.arrived += points.len() as u64;
+        self.copied += points.len() as u64;
         Ok(())
     }
 
@@ -133,36 +160,52 @@ impl Intake {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn settle(&mut self, bring_in: Option<Uuid>) -> Result<Settled, StoreError> {
-        if self.arrived == 0 {
+        let (arrived, few) = (self.copied + self.held.len() as u64, self.copied == 0);
+        if arrived == 0 {
             return Ok(Settled::default());
         }
         self.store.make_months(&self.months).await?;
         // Who adds to a series waits for whoever does already: hours are made of all their readings.
-        let lock = "select id from log_series where practice_id = $1 and id in (select series_id from arriving) \
-            order by id for update";
-        sqlx::query(lock).bind(self.practice).execute(&mut *self.txn).await?;
-        let add = "with added as (
+        let series: Vec<Uuid> = self.spans.keys().copied().collect();
+        self.hold(&series).await?;
+        // A few come along in the statement: a table for each post would wear the database's own lists out.
+        let source = if few {
+            "unnest($3::uuid[], $4::timestamptz[], $5::float8[], $6::float8[], $7::float8[]) a(series_id, at, t_c, rh_pct, value)"
+        } else {
+            "arriving a"
+        };
+        let held = std::mem::take(&mut self.held);
+        let add = format!(
+            "with added as (
             insert into log_point (practice_id, series_id, at, t_c, rh_pct, value, bring_in_id)
-            select $1, series_id, at, t_c, rh_pct, value, $2 from arriving on conflict do nothing returning series_id, at)
+            select $1, series_id, at, t_c, rh_pct, value, $2 from {source}
+            where exists (select from log_series s where s.practice_id = $1 and s.id = a.series_id)
+            on conflict do nothing returning series_id, at)
             select series_id, date_bin('1 hour', at, timestamptz '2000-01-01 00:00:00+00') as hour, count(*) as n
-            from added group by 1, 2 order by 1, 2";
-        let rows = sqlx::query(add).bind(self.practice).bind(bring_in).fetch_all(&mut *self.txn).await?;
+            from added group by 1, 2 order by 1, 2"
+        );
+        let query = with(sqlx::query(AssertSqlSafe(add)).bind(self.practice).bind(bring_in), few, &held);
         let mut settled = Settled::default();
-        for row in rows {
+        for row in query.fetch_all(&mut *self.txn).await? {
             let n: i64 = row.try_get("n")?;
             settled.added.push((row.try_get("series_id")?, row.try_get("hour")?, n.unsigned_abs()));
         }
-        settled.known = self.arrived - settled.fresh();
+        settled.known = arrived - settled.fresh();
         if settled.known > 0 {
-            let differ = "select count(*) as n from arriving a join log_point p
+            let differ = format!(
+                "select count(*) as n from {source} join log_point p
                 on p.practice_id = $1 and p.series_id = a.series_id and p.at = a.at
-                where (p.t_c, p.rh_pct, p.value) is distinct from (a.t_c, a.rh_pct, a.value)";
-            let n: i64 = sqlx::query(differ).bind(self.practice).fetch_one(&mut *self.txn).await?.try_get("n")?;
+                where (p.t_c, p.rh_pct, p.value) is distinct from (a.t_c, a.rh_pct, a.value) and $2::uuid is not distinct from $2"
+            );
+            let query = with(sqlx::query(AssertSqlSafe(differ)).bind(self.practice).bind(bring_in), few, &held);
+            let n: i64 = query.fetch_one(&mut *self.txn).await?.try_get("n")?;
             settled.differ = n.unsigned_abs();
         }
         self.count(&settled).await?;
-        self.arrived = 0;
-        sqlx::query("drop table arriving").execute(&mut *self.txn).await?;
+        if !few {
+            sqlx::query("drop table arriving").execute(&mut *self.txn).await?;
+            self.copied = 0;
+        }
         Ok(settled)
     }
 
@@ -322,15 +365,51 @@ impl Intake {
         Ok(())
     }
 
+    /// Remembers when a logger was heard, and which of its sensors have no place.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn heard(&mut self, instrument: Uuid, unplaced: &serde_json::Value) -> Result<(), StoreError> {
+        let heard = "update logger set heard_at = now(), unplaced = $3 where practice_id = $1 and instrument_id = $2";
+        sqlx::query(heard).bind(self.practice).bind(instrument).bind(unplaced).execute(&mut *self.txn).await?;
+        Ok(())
+    }
+
     /// Keeps what was done, and tells every process which job's log has changed.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn commit(mut self, job: Uuid) -> Result<(), StoreError> {
-        let tell = sqlx::query("select pg_notify('log', $1)").bind(format!("{} {job}", self.practice));
-        tell.execute(&mut *self.txn).await?;
+    pub async fn commit(self, job: Uuid) -> Result<(), StoreError> {
+        self.commit_all(&[job]).await
+    }
+
+    /// The same for several jobs.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn commit_all(mut self, jobs: &[Uuid]) -> Result<(), StoreError> {
+        for job in jobs {
+            let tell = sqlx::query("select pg_notify('log', $1)").bind(format!("{} {job}", self.practice));
+            tell.execute(&mut *self.txn).await?;
+        }
         Ok(self.txn.commit().await?)
     }
+}
+
+type Query<'q> = sqlx::query::Query<'q, Postgres, sqlx::postgres::PgArguments>;
+
+/// A statement with a few readings along.
+fn with<'q>(query: Query<'q>, few: bool, held: &[(Uuid, Point)]) -> Query<'q> {
+    if !few {
+        return query;
+    }
+    let of = |pick: fn(&Point) -> Option<f64>| held.iter().map(|(_, p)| pick(p)).collect::<Vec<_>>();
+    query
+        .bind(held.iter().map(|(series, _)| *series).collect::<Vec<_>>())
+        .bind(held.iter().map(|(_, p)| p.at).collect::<Vec<_>>())
+        .bind(of(|p| p.t_c))
+        .bind(of(|p| p.rh_pct))
+        .bind(of(|p| p.value))
 }
 
 pub(crate) fn point(row: &sqlx::postgres::PgRow) -> Result<Point, sqlx::Error> {

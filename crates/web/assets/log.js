@@ -105,6 +105,22 @@
     brush = undefined;
   }
 
+  // New readings come in: the page follows where it shows the end of the log, and nobody is at work on it.
+  let told;
+  const follows = () => document.querySelector("#log:not(:has(a[rel=next]))") && !brush && document.getElementById("quick")?.hidden !== false
+    && !document.activeElement?.closest("#mark");
+  const log = document.querySelector("#log[data-told]");
+  if (log) {
+    const ears = new EventSource(log.dataset.told);
+    ears.addEventListener("log", () => {
+      clearTimeout(told);
+      told = setTimeout(() => {
+        if (document.visibilityState === "visible" && follows())
+          htmx.ajax("GET", location.pathname + location.search, { target: "#log", select: "#log", swap: "outerHTML" });
+      }, 800);
+    });
+  }
+
   // A moment is clicked: what happened then?
   function mark(svg, at, x) {
     const form = document.getElementById("mark");

@@ -6,6 +6,7 @@
 mod api;
 mod assets;
 mod auth;
+mod bell;
 mod body;
 mod error;
 mod extract;
@@ -38,6 +39,15 @@ pub async fn serve(
     app: App,
     shutdown: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let service = router::router(app).into_make_service_with_connect_info::<SocketAddr>();
-    axum::serve(listener, service).with_graceful_shutdown(shutdown).await
+    let service = router::router(app.clone()).into_make_service_with_connect_info::<SocketAddr>();
+    let listening = app.clone();
+    let hears = tokio::spawn(async move { listening.bell.hear(&listening.store).await });
+    let closing = async move {
+        shutdown.await;
+        // Pages that listen would be waited for.
+        app.bell.close();
+    };
+    let served = axum::serve(listener, service).with_graceful_shutdown(closing).await;
+    hears.abort();
+    served
 }

@@ -1,6 +1,6 @@
 //! The whole site on one screen.
 
-use crate::api::{calc, health};
+use crate::api::{calc, health, log as posts};
 use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
@@ -71,6 +71,9 @@ fn practice() -> Router<App> {
         .route("/calculator/{op}/live", get(calculator::live))
         .route("/jobs/new", get(job_form::new).post(job_form::create))
         .route("/api/calc", post(calc::calc))
+        .route("/api/log", post(posts::keep))
+        .route("/api/openapi.json", get(posts::described))
+        .route("/bench/{instrument}/token", post(salt::token))
 }
 
 /// A job and its building.
@@ -114,6 +117,9 @@ fn visit() -> Router<App> {
 fn logged() -> Router<App> {
     Router::new()
         .route("/jobs/{job}/log", get(log::view::page))
+        .route("/jobs/{job}/log/live", get(log::live::page).post(log::live::place))
+        .route("/jobs/{job}/log/live/down", post(log::live::take_down))
+        .route("/jobs/{job}/log/told", get(log::live::told))
         .route("/jobs/{job}/log/marks", post(log::marks::add))
         .route("/jobs/{job}/log/marks/{mark}/remove", post(log::marks::remove))
         .route("/jobs/{job}/log/files", get(log::files::page).post(log::files::send))

@@ -1,6 +1,7 @@
 //! What every request may reach: the store, the secret, the turns at heavy work, and whether this is the demo.
 
 use crate::auth::password::Passwords;
+use crate::bell::Bell;
 use crate::pictures::Pictures;
 use crate::turns::Turns;
 use casework::Shelf;
@@ -33,6 +34,8 @@ pub struct Common {
     pub(crate) pictures: Pictures,
     /// Turns at receiving logger's files.
     pub(crate) files: Turns,
+    /// The word that a log has new readings.
+    pub(crate) bell: Bell,
     /// Turns at computing for the headless interface, beside the pages.
     pub(crate) computing: Turns,
     /// E-mail of the consultant the demo's one-click entry signs in; `None` outside the demo.
@@ -54,6 +57,7 @@ impl App {
             passwords: Passwords::new(),
             pictures: Pictures::new(),
             files: Turns::of(MOST_FILES),
+            bell: Bell::new(),
             computing: Turns::beside_pages(),
             demo_entry,
             proxies,

@@ -38,6 +38,11 @@ impl Turns {
         self.line.clone().try_acquire_owned().map(|permit| Turn { _permit: permit }).map_err(|_| Failure::Busy)
     }
 
+    /// A turn at once; none where all are taken.
+    pub fn now(&self) -> Result<Turn, Failure> {
+        self.free.clone().try_acquire_owned().map(|permit| Turn { _permit: permit }).map_err(|_| Failure::Busy)
+    }
+
     /// Waits for one turn.
     pub async fn one(&self) -> Result<Turn, Failure> {
         self.some(1).await

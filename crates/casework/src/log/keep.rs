@@ -159,13 +159,13 @@ pub async fn roll_up(store: &Store, practice: Uuid, (job, mark): (Uuid, Uuid)) -
 
 /// A series and which of its figures a column gives.
 #[derive(Debug, Clone, Copy)]
-struct To {
-    id: Uuid,
-    kind: SensorKind,
+pub(super) struct To {
+    pub(super) id: Uuid,
+    pub(super) kind: SensorKind,
 }
 
 /// The series each sensor of a file belongs to.
-type Series = HashMap<(String, Reads), Option<To>>;
+pub(super) type Series = HashMap<(String, Reads), Option<To>>;
 
 async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building) -> Result<Series, WorkError> {
     let goes: Vec<Goes> = serde_json::from_value(decided.places.clone()).map_err(|_| WorkError::Stopped)?;
@@ -266,13 +266,13 @@ fn note(refused: &mut Vec<Vec<u8>>, bad: &Unread) {
 
 /// What one line of a file says, by series.
 #[derive(Default)]
-struct Gathered {
-    number: u64,
+pub(super) struct Gathered {
+    pub(super) number: u64,
     of: Vec<(Uuid, Point, Option<f64>)>,
 }
 
 impl Gathered {
-    fn take(&mut self, row: &Row, series: &Series) {
+    pub(super) fn take(&mut self, row: &Row, series: &Series) {
         for (reads, value) in &row.values {
             let Some(x) = *value else { continue };
             let Some(Some(to)) = series.get(&(row.channel.clone(), *reads)) else { continue };
@@ -292,7 +292,7 @@ impl Gathered {
     }
 
     /// Hands out what the line said.
-    fn end(&mut self, out: &mut Vec<(Uuid, Point)>) {
+    pub(super) fn end(&mut self, out: &mut Vec<(Uuid, Point)>) {
         for (id, mut point, dew) in self.of.drain(..) {
             if point.rh_pct.is_none() {
                 point.rh_pct = point.t_c.zip(dew).and_then(|(t, dew)| rh_of_dew(t, dew));

@@ -3,6 +3,7 @@
 mod keep;
 mod look;
 mod place;
+mod post;
 mod spool;
 mod view;
 mod work;
@@ -10,5 +11,6 @@ mod work;
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};
+pub use post::{LiveSensor, MOST_ROWS, Posted, post};
 pub use view::{Flaw, HourAir, LONGEST, LogView, Row, Source, SpaceLog, Span, Spot, SurfaceLog, spots};
 pub use work::{WorkError, work};

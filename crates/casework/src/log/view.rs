@@ -9,9 +9,9 @@ use hygrothermal::hours::{HoursSaid, LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
 use judgment::hours::{AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, faults, response, stood};
-use logger::{Hour, Spread, hour_of};
+use logger::{Hour, Hours, Point, Spread, hour_of};
 use std::collections::HashMap;
-use store::{Grain, LogMark, LogSeries, Scope};
+use store::{Grain, LogMark, LogParts, LogSeries, Scope};
 use uuid::Uuid;
 
 /// Longest span looked at hour by hour: a leap year and a week.
@@ -80,9 +80,11 @@ pub struct SpaceLog {
     pub since: Option<(String, Change, Option<Response>)>,
 }
 
-/// The log of a job over a span.
+/// The log of a job over a span, hour by hour or by another step.
 #[derive(Debug, Clone)]
 pub struct LogView {
+    /// How long a step of its rows is.
+    pub step: TimeDelta,
     /// Its first hour.
     pub from: DateTime<Utc>,
     /// The hour after its last.
@@ -101,6 +103,8 @@ pub struct LogView {
     pub flaws: Vec<Flaw>,
     /// Its series, for a choice.
     pub series: Vec<LogSeries>,
+    /// The same in finer steps, where it is short.
+    pub fine: Option<Box<LogView>>,
 }
 
 /// What is wrong with a series, and since when.
@@ -128,8 +132,8 @@ impl LogView {
     ///
     /// # Errors
     /// [`FileError::Store`] when the database does not answer.
-    pub async fn load(scope: &Scope, file: &CaseFile, span: Span) -> Result<Option<Self>, FileError> {
-        let series = scope.log_series(file.job.id).await?;
+    pub async fn load(scope: &Scope, file: &CaseFile, parts: LogParts, span: Span) -> Result<Option<Self>, FileError> {
+        let LogParts { series, marks, .. } = parts;
         let first = series.iter().filter_map(|s| s.first_at).min();
         let last = series.iter().filter_map(|s| s.last_at).max();
         let Some((first, last)) = first.zip(last) else { return Ok(None) };
@@ -141,20 +145,35 @@ impl LogView {
         let until = until.min(from + LONGEST).max(from + TimeDelta::hours(1));
         let ids: Vec<Uuid> = series.iter().map(|s| s.id).collect();
         let hours = scope.log_hours(&ids, Grain::Hours, [from, until]).await?;
-        let marks = scope.log_marks(file.job.id).await?;
-        Ok(Some(Gathered { file, series, hours, from, until }.view([first, last], marks)))
+        let fine = match finer(until - from) {
+            None => None,
+            Some(step) => {
+                let points = scope.log_points(&ids, [from, until]).await?;
+                let hours = finely(points, &hours, &marks, step);
+                let gathered = Gathered { file, series: series.clone(), hours, from, until, step };
+                Some(Box::new(gathered.view([first, last], marks.clone())))
+            }
+        };
+        let gathered = Gathered { file, series, hours, from, until, step: TimeDelta::hours(1) };
+        Ok(Some(Self { fine, ..gathered.view([first, last], marks) }))
     }
 
-    /// Hours of the span.
+    /// Steps of the span.
     #[must_use]
-    pub fn hours(&self) -> usize {
-        usize::try_from((self.until - self.from).num_hours()).unwrap_or(0)
+    pub fn steps(&self) -> usize {
+        steps(self.until - self.from, self.step)
     }
 
-    /// When an hour of the span begins.
+    /// When a step of the span begins.
     #[must_use]
-    pub fn at(&self, hour: usize) -> DateTime<Utc> {
-        self.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0))
+    pub fn at(&self, step: usize) -> DateTime<Utc> {
+        self.from + self.step * i32::try_from(step).unwrap_or(i32::MAX)
+    }
+
+    /// A space with logged air.
+    #[must_use]
+    pub fn space(&self, id: Uuid) -> Option<&SpaceLog> {
+        self.spaces.iter().find(|s| s.id == id)
     }
 
     /// The space whose surfaces were wet for longest, else damp for longest, else the first.
@@ -171,6 +190,55 @@ impl LogView {
     }
 }
 
+fn steps(length: TimeDelta, step: TimeDelta) -> usize {
+    usize::try_from(length.num_seconds() / step.num_seconds().max(1)).unwrap_or(0)
+}
+
+/// The step a short span is drawn in.
+fn finer(length: TimeDelta) -> Option<TimeDelta> {
+    match length.num_hours() {
+        ..=8 => Some(TimeDelta::minutes(1)),
+        ..=40 => Some(TimeDelta::minutes(5)),
+        ..=120 => Some(TimeDelta::minutes(15)),
+        _ => None,
+    }
+}
+
+/// Single readings in fine steps: what is left out is not among them, and humidity is corrected as the hour it lies in was.
+fn finely(
+    points: HashMap<Uuid, Vec<Point>>,
+    hours: &HashMap<Uuid, Vec<Hour>>,
+    marks: &[LogMark],
+    step: TimeDelta,
+) -> HashMap<Uuid, Vec<Hour>> {
+    let of_series = |(id, points): (Uuid, Vec<Point>)| {
+        let left_out = |at: DateTime<Utc>| {
+            marks.iter().any(|m| {
+                m.kind == MarkKind::LeftOut
+                    && m.series_id.is_none_or(|s| s == id)
+                    && at >= m.from_at
+                    && m.until_at.is_some_and(|u| at < u)
+            })
+        };
+        let standing: Vec<Point> = points.into_iter().filter(|p| !left_out(p.at)).collect();
+        let mut made = Vec::new();
+        let mut fine = Hours::of(step);
+        for hour in standing.chunk_by(|a, b| hour_of(a.at) == hour_of(b.at)) {
+            let raw: Vec<f64> = hour.iter().filter_map(|p| p.rh_pct).collect();
+            let mean = raw.iter().sum::<f64>() / raw.len().max(1) as f64;
+            let at = hour.first().map(|p| hour_of(p.at));
+            let rolled = hours.get(&id).and_then(|all| all.iter().find(|h| Some(h.at) == at)).and_then(|h| h.rh_pct);
+            let shift = rolled.map_or(0.0, |h| h.mean - mean);
+            for point in hour {
+                made.extend(fine.take(&Point { rh_pct: point.rh_pct.map(|rh| rh + shift), ..*point }));
+            }
+        }
+        made.extend(fine.end());
+        (id, made)
+    };
+    points.into_iter().map(of_series).collect()
+}
+
 /// What was loaded of a log.
 struct Gathered<'a> {
     file: &'a CaseFile,
@@ -178,6 +246,7 @@ struct Gathered<'a> {
     hours: HashMap<Uuid, Vec<Hour>>,
     from: DateTime<Utc>,
     until: DateTime<Utc>,
+    step: TimeDelta,
 }
 
 impl Gathered<'_> {
@@ -191,12 +260,15 @@ impl Gathered<'_> {
         let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors, &marks)).collect();
         let rain = self.row(|s| s.reads == SensorKind::Rain, |h| Some(h.value?.mean * f64::from(h.points)));
         let flaws = self.flaws(&outdoors);
-        let Self { series, from, until, .. } = self;
-        LogView { from, until, extent, spaces, outdoors, rain, marks, flaws, series }
+        let Self { series, from, until, step, .. } = self;
+        LogView { step, from, until, extent, spaces, outdoors, rain, marks, flaws, series, fine: None }
     }
 
     /// What is wrong with the loggers of the span, by what they wrote.
     fn flaws(&self, outdoors: &Row<HourAir>) -> Vec<Flaw> {
+        if self.step != TimeDelta::hours(1) {
+            return Vec::new();
+        }
         let outdoor_t: Row<f64> = outdoors.iter().map(|h| h.map(|h| h.t_c.mean)).collect();
         let mut out = Vec::new();
         let heard = |of: fn(&Hour) -> Option<Spread>| -> Vec<(Uuid, Row<Heard>)> {
@@ -236,13 +308,14 @@ impl Gathered<'_> {
 
     /// One figure for each hour, from the first of the series that has one.
     fn row<T: Copy>(&self, of: impl Fn(&LogSeries) -> bool, figure: impl Fn(&Hour) -> Option<T>) -> Row<T> {
-        let length = usize::try_from((self.until - self.from).num_hours()).unwrap_or(0);
+        let length = steps(self.until - self.from, self.step);
         let mut row = vec![None; length];
         // The series with most readings counts first.
         let mut own: Vec<&LogSeries> = self.series.iter().filter(|s| of(s)).collect();
         own.sort_by_key(|s| std::cmp::Reverse(s.points));
         for hour in own.iter().filter_map(|s| self.hours.get(&s.id)).flatten() {
-            let at = usize::try_from((hour.at - self.from).num_hours()).unwrap_or(usize::MAX);
+            let at = usize::try_from((hour.at - self.from).num_seconds() / self.step.num_seconds().max(1));
+            let at = at.unwrap_or(usize::MAX);
             if let Some(cell) = row.get_mut(at).filter(|c| c.is_none()) {
                 *cell = figure(hour);
             }
@@ -291,7 +364,15 @@ impl Gathered<'_> {
         .excess;
         let (inside, outside) = (vapor(&air), vapor(outdoors));
         let since = self.since(id, &inside, &outside, marks);
-        SpaceLog { id, dew_band_k, surfaces, response: response(&inside, &outside), excess, since, air }
+        SpaceLog {
+            id,
+            dew_band_k,
+            surfaces,
+            response: (self.step == TimeDelta::hours(1)).then(|| response(&inside, &outside)).flatten(),
+            excess,
+            since,
+            air,
+        }
     }
 
     /// What the last event in a space, or in the whole building, changed.
@@ -302,6 +383,9 @@ impl Gathered<'_> {
         outside: &[Option<f64>],
         marks: &[LogMark],
     ) -> Option<(String, Change, Option<Response>)> {
+        if self.step != TimeDelta::hours(1) {
+            return None;
+        }
         let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|id| id == space);
         marks.iter().rev().filter(here).find_map(|m| {
             let at = usize::try_from((m.from_at - self.from).num_hours()).ok()?;
@@ -347,7 +431,7 @@ impl Gathered<'_> {
         let at = |h: &Option<Spread>| h.and_then(|s| Temperature::new(s.mean).ok());
         let hours =
             air.iter().zip(&t_c).map(|(a, t)| LoggedHour { inside: a.map(|a| a.air), outside: None, surface: at(t) });
-        let said = log_hours(hours, 1.0, Over::Ice);
+        let said = log_hours(hours, self.step.num_seconds() as f64 / 3600.0, Over::Ice);
         let verdicts =
             |band| air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band)).collect::<Row<Verdict>>();
         let (stood, plainly) = (verdicts(band_k), verdicts(0.0));

@@ -204,3 +204,83 @@ async fn readings_left_out_by_hand_are_not_counted_and_come_back() {
         assert!(fields[3].1.is_empty() || refused.body.contains("fan &#60;on&#62;"));
     }
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_logger_posts_by_a_token_of_its_own_and_an_open_page_of_another_process_hears_of_it() {
+    let site = Site::start().await;
+    let other = site.through(&site.database).await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let logger = site.text("select id::text from instrument where serial = 'HB-03'").await;
+    let bench = format!("/bench/{logger}");
+    let made = caller.post(&format!("{bench}/token"), &[("act", "make")]).await.body;
+    let token = made.split_once("id=\"token\">").unwrap().1.split('<').next().unwrap().to_owned();
+    assert!(!caller.get(&bench).await.body.contains(&token), "shown this once");
+    assert_eq!(site.count(&format!("logger where token_hash = '{token}'")).await, 0, "only a hash is kept");
+    let post = async |token: &str, kind: &str, body: &str| {
+        let request =
+            caller.http.post(caller.url("/api/log")).bearer_auth(token).header("content-type", kind.to_owned());
+        caller.send(request.body(body.to_owned())).await
+    };
+    let said = |a: &Answer| serde_json::from_str::<serde_json::Value>(&a.body).unwrap();
+    assert_eq!(post("not-a-token-at-all", "application/json", "[]").await.status, StatusCode::UNAUTHORIZED);
+    // Nobody has said where its sensor hangs.
+    let reading = r#"{"at":"2026-09-01T10:00:00+02:00","channel":"A","t_c":18.5,"rh_pct":71}"#;
+    let unplaced = post(&token, "application/json", reading).await;
+    assert_eq!(unplaced.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(said(&unplaced)["unplaced"][0][0], "A", "{}", unplaced.body);
+    let live = format!("{job}/log/live");
+    assert!(caller.get(&live).await.body.contains("nobody has said where it hangs"));
+    let space = site.text("select id::text from space where name = 'Half basement'").await;
+    let wrong = [("logger", logger.as_str()), ("channel", "A"), ("kind", "wood"), ("place", &space)];
+    let refused = caller.post(&live, &wrong).await;
+    assert!(
+        refused.status == StatusCode::UNPROCESSABLE_ENTITY && refused.body.contains("wood moisture is not read there")
+    );
+    let hung =
+        caller.post(&live, &[("logger", logger.as_str()), ("channel", "A"), ("kind", "air"), ("place", &space)]).await;
+    assert_eq!(hung.status, StatusCode::SEE_OTHER, "{}", hung.body);
+    // An open page of another process hears of it.
+    let mut ears = caller.at(&other).http.get(format!("{}{job}/log/told", other.base)).send().await.unwrap();
+    assert_eq!(ears.status(), StatusCode::OK);
+    let points = "select count(*) from log_point p join log_series s on s.id = p.series_id where s.channel = 'A'";
+    let first = post(&token, "application/json", reading).await;
+    assert_eq!((first.status, said(&first)["stored"].as_u64()), (StatusCode::OK, Some(1)), "{}", first.body);
+    let heard = tokio::time::timeout(std::time::Duration::from_secs(20), ears.chunk()).await.unwrap().unwrap().unwrap();
+    assert!(String::from_utf8_lossy(&heard).contains("event: log"), "{heard:?}");
+    // The same again, late ones, a batch of another kind, and rows that cannot be: each told by its row.
+    let csv = "at,channel,t_c,rh_pct\n2026-09-01T08:30:00Z,A,19.0,70\n2026-08-31T08:30:00Z,A,19.5,69\nyesterday,A,19,70\n\
+        2199-01-01T00:00:00Z,A,19,70\n2026-09-01T08:00:00Z,A,99,70\n";
+    let batch = post(&token, "text/csv", csv).await;
+    let told = said(&batch);
+    assert_eq!(
+        (batch.status, told["stored"].as_u64(), told["known"].as_u64(), told["differ"].as_u64()),
+        (StatusCode::OK, Some(2), Some(1), Some(1)),
+        "{told}"
+    );
+    let lines: Vec<_> = told["refused"].as_array().unwrap().iter().map(|r| r["line"].as_u64().unwrap()).collect();
+    assert_eq!(lines, [4, 5], "{told}");
+    assert_eq!(site.number(points).await, 3);
+    let (one, two) = tokio::join!(post(&token, "text/csv", csv), post(&token, "text/csv", csv));
+    assert!(one.status.is_success() && two.status.is_success(), "{} {}", one.body, two.body);
+    assert_eq!(site.number(points).await, 3, "sent twice at once it is there once");
+    for (body, status) in [("", 422), ("{", 422), ("[]", 422), ("\u{0}\u{1}\u{2}", 422), ("at,t_c\n", 422)] {
+        let answer = post(&token, "application/json", body).await;
+        assert_eq!(answer.status.as_u16(), status, "{body:?}: {}", answer.body);
+    }
+    let huge = "x".repeat((1 << 20) + 1);
+    assert_eq!(post(&token, "text/csv", &huge).await.status, StatusCode::PAYLOAD_TOO_LARGE);
+    // The log shows it, and a token taken away is good for nothing.
+    assert!(
+        caller
+            .get(&format!("{job}/log?space={space}&from=2026-08-31T00:00Z&until=2026-09-02T00:00Z"))
+            .await
+            .body
+            .contains("Half basement")
+    );
+    caller.post(&format!("{bench}/token"), &[("act", "revoke")]).await;
+    assert_eq!(post(&token, "application/json", reading).await.status, StatusCode::UNAUTHORIZED);
+    let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    assert_eq!(stranger.post(&format!("{bench}/token"), &[("act", "make")]).await.status, StatusCode::NOT_FOUND);
+    assert_eq!(stranger.get(&format!("{job}/log/told")).await.status, StatusCode::NOT_FOUND);
+}

@@ -15,6 +15,9 @@ create table logger (
   heard_at timestamptz,
   -- How its last file was read: what was said of it by hand.
   read_as jsonb,
+  -- Where the sensors it posts of belong, and those nobody has said that of.
+  goes jsonb not null default '[]',
+  unplaced jsonb not null default '[]',
   primary key (practice_id, instrument_id),
   foreign key (practice_id, instrument_id) references instrument
 );

@@ -12,6 +12,17 @@ use sea_orm::{ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryF
 use std::collections::HashMap;
 use uuid::Uuid;
 
+/// What a log is made of, beside its readings.
+#[derive(Debug, Clone)]
+pub struct LogParts {
+    /// Its series.
+    pub series: Vec<LogSeries>,
+    /// What was marked in it, by time.
+    pub marks: Vec<LogMark>,
+    /// Whether readings are on their way in or out.
+    pub busy: bool,
+}
+
 /// How finely readings are asked for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Grain {
@@ -118,18 +129,32 @@ impl Scope {
         Ok(out)
     }
 
-    /// What was marked in a job's log, by time.
+    /// What a log is made of, in one statement: its series, what was marked in it, and whether readings are on their way in or out.
     ///
     /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn log_marks(&self, job: Uuid) -> Result<Vec<LogMark>, StoreError> {
-        let rows = log_mark::Entity::find()
-            .filter(log_mark::Column::PracticeId.eq(self.practice))
-            .filter(log_mark::Column::JobId.eq(job))
-            .filter(log_mark::Column::RemovedAt.is_null())
-            .order_by_asc(log_mark::Column::FromAt)
-            .order_by_asc(log_mark::Column::Id);
-        records(rows.all(&self.txn).await?)
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn log_parts(&self, job: Uuid) -> Result<LogParts, StoreError> {
+        let ask = "select 'series' as part, json_agg(t order by id)::text as rows from log_series t
+              where practice_id = $1 and job_id = $2 and removed_at is null
+            union all select 'marks', json_agg(t order by from_at, id)::text from log_mark t
+              where practice_id = $1 and job_id = $2 and removed_at is null
+            union all select 'busy', case when exists (select from task
+              where practice_id = $1 and job_id = $2 and state in ('waiting', 'running')) then '[1]' end";
+        let asked = [self.practice.into(), job.into()];
+        let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, asked);
+        let mut parts: HashMap<String, String> = HashMap::new();
+        for row in self.txn.query_all_raw(asked).await? {
+            if let Some(rows) = row.try_get::<Option<String>>("", "rows")? {
+                parts.insert(row.try_get("", "part")?, rows);
+            }
+        }
+        let read = |part: &str| parts.get(part).map_or("[]", String::as_str);
+        let corrupt = |e: serde_json::Error| StoreError::Corrupt(e.to_string());
+        Ok(LogParts {
+            series: records(serde_json::from_str::<Vec<log_series::Model>>(read("series")).map_err(corrupt)?)?,
+            marks: records(serde_json::from_str::<Vec<log_mark::Model>>(read("marks")).map_err(corrupt)?)?,
+            busy: parts.contains_key("busy"),
+        })
     }
 
     /// A mark in a job's log, removed or not.

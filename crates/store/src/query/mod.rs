@@ -11,6 +11,7 @@ pub mod history;
 pub mod instruments;
 pub mod job_file;
 pub mod jobs;
+pub mod loggers;
 pub mod logs;
 pub mod people;
 pub mod photos;

@@ -151,8 +151,8 @@ async fn nobody_adds_to_or_reads_the_log_of_another_practice() {
     let series = p.series().await;
     p.log(&[(series, air(at("2026-06-30T22:00"), 20.0, 50.0))], None).await;
     assert!(other.hours(series, Grain::Hours).await.is_empty());
-    // Readings sent to a series of somebody else's are readings of no series of one's own.
-    other.log(&[(series, air(at("2026-06-30T22:00"), 1.0, 50.0))], None).await;
+    // A series of somebody else's is none of one's own.
+    assert_eq!(other.log(&[(series, air(at("2026-06-30T22:00"), 1.0, 50.0))], None).await.fresh(), 0);
     let hours = p.hours(series, Grain::Hours).await;
     assert_eq!((hours.len(), hours[0].t_c.unwrap().mean), (1, 20.0));
 }

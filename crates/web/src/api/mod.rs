@@ -2,3 +2,4 @@
 
 pub mod calc;
 pub mod health;
+pub mod log;

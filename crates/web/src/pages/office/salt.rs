@@ -8,6 +8,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
+use building::InstrumentKind;
 use building::entry::{Field, parse_temperature};
 use chrono::{TimeDelta, Utc};
 use hygrothermal::instrument::{Salt, calibrate, salt};
@@ -49,6 +50,10 @@ struct SaltPage {
     errors: Vec<String>,
     unit: &'static str,
     new_id: Uuid,
+    /// For a logger.
+    posts: Option<Posts>,
+    /// A token just made, shown this once.
+    fresh: Option<String>,
 }
 
 /// A check under way.
@@ -58,6 +63,14 @@ struct Running {
     due_text: String,
     ready: bool,
     points: Vec<(&'static str, &'static str)>,
+}
+
+/// Whether a logger may post.
+struct Posts {
+    /// When its token was made.
+    made: Option<String>,
+    /// When it was last heard.
+    heard: Option<String>,
 }
 
 /// A check that ended: from then on its correction counts.
@@ -112,6 +125,27 @@ fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
     ended.iter().enumerate().map(told).collect()
 }
 
+#[derive(serde::Deserialize)]
+pub struct TokenForm {
+    #[serde(default)]
+    act: String,
+}
+
+/// Makes a token for a logger, shown this once, or takes it away.
+pub async fn token(who: Who, Path(id): Path<Uuid>, Form(form): Form<TokenForm>) -> Result<Response, Failure> {
+    let scope = who.scope().await?;
+    let logger = |i: &Instrument| i.id == id && i.kind == InstrumentKind::Logger;
+    if !scope.instruments().await?.iter().any(logger) {
+        return Err(Failure::NotFound);
+    }
+    let fresh = if form.act == "revoke" { None } else { Some(crate::auth::fresh_secret()?) };
+    scope.set_token(id, fresh.as_deref()).await?;
+    scope.commit().await?;
+    let mut page = view(&who, id, HashMap::new(), Vec::new()).await?;
+    page.fresh = fresh;
+    Ok(page.into_response())
+}
+
 async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<String>) -> Result<SaltPage, Failure> {
     let (show, scope, now) = (who.show(), who.scope().await?, Utc::now());
     let instrument = scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
@@ -122,8 +156,13 @@ async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<St
         let points = c.salts.iter().filter_map(|s| salt_of(s)).map(|(id, name, _)| (id, name)).collect();
         Running { id: c.id, due: due.timestamp_millis(), due_text: show.moment(due), ready: due <= now, points }
     });
+    let live = scope.live_loggers().await?.into_iter().find(|l| l.instrument == id);
+    let heard = live.as_ref().and_then(|l| l.heard_at).map(|at| show.moment(at));
+    let made = live.as_ref().and_then(|l| l.token_made_at).map(|at| show.moment(at));
     Ok(SaltPage {
         frame: Frame::new(who),
+        posts: (instrument.kind == InstrumentKind::Logger).then_some(Posts { made, heard }),
+        fresh: None,
         kind: instrument.kind.words(),
         accuracy: accuracy(&show, &instrument),
         says: salt_check(&instrument),

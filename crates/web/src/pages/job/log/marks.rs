@@ -132,15 +132,16 @@ pub async fn add(who: Who, Path(job): Path<Uuid>, Form(form): Form<MarkForm>) ->
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
+    let parts = scope.log_parts(job).await?;
     if mark.space_id.is_some_and(|id| loaded.building.space(id).is_none()) {
         return again(&who, job, form, "That space is no longer there.".into()).await;
     }
     if let Some(id) = mark.series_id
-        && !scope.log_series(job).await?.iter().any(|s| s.id == id)
+        && !parts.series.iter().any(|s| s.id == id)
     {
         return again(&who, job, form, "That sensor is no longer there.".into()).await;
     }
-    if scope.log_marks(job).await?.len() >= MOST {
+    if parts.marks.len() >= MOST {
         let why = format!("This log has {MOST} marks, the most there can be: remove some first.");
         return again(&who, job, form, why).await;
     }

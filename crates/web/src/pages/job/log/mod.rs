@@ -2,5 +2,6 @@
 
 pub mod file;
 pub mod files;
+pub mod live;
 pub mod marks;
 pub mod view;

@@ -18,7 +18,7 @@ use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, MOST_COLUMNS, Run,
 use logger::Spread;
 use notation::Show;
 use serde::Deserialize;
-use store::{Depth, LogSeries, TaskState};
+use store::{Depth, LogSeries};
 use uuid::Uuid;
 use wording::hours::{Stretch, head, hours, outdoors};
 
@@ -125,18 +125,20 @@ pub async fn shown(who: &Who, job: Uuid, view: &View, typed: Typed) -> Result<Lo
     let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let scope = who.scope().await?;
-    let log = LogView::load(&scope, &loaded, view.span(&show)).await?;
-    let tasks = scope.tasks(job).await?;
+    let parts = scope.log_parts(job).await?;
+    let busy = parts.busy;
+    let log = LogView::load(&scope, &loaded, parts, view.span(&show)).await?;
     let shown = log.as_ref().and_then(|log| {
         let asked = view.space.and_then(|id| log.spaces.iter().find(|s| s.id == id));
         let space = asked.or_else(|| log.worst())?;
-        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space }, view, typed))
+        let drawn = log.fine.as_deref().and_then(|fine| Some((fine, fine.space(space.id)?))).unwrap_or((log, space));
+        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space, drawn }, view, typed))
     });
     Ok(LogPage {
         frame: Frame::of(who, &loaded),
         job: JobFrame::new(&loaded, LOG),
         shown,
-        busy: tasks.iter().any(|t| matches!(t.state, TaskState::Waiting | TaskState::Running)),
+        busy,
         last: last_change(who, &loaded, &["log_mark", "bring_in"]),
         undo_id: Uuid::now_v7(),
     })
@@ -148,11 +150,13 @@ struct Sight<'a> {
     file: &'a CaseFile,
     log: &'a LogView,
     space: &'a SpaceLog,
+    /// The same as it is drawn: finer where the span is short.
+    drawn: (&'a LogView, &'a SpaceLog),
 }
 
 impl Shown {
     fn of(sight: &Sight, view: &View, mark: Typed) -> Self {
-        let Sight { show, file, log, space } = sight;
+        let Sight { show, file, log, space, drawn } = sight;
         let local = |at: DateTime<Utc>| show.stamp(at).chars().take(16).collect::<String>();
         let base = format!("/jobs/{}/log", file.job.id);
         let between = |from: DateTime<Utc>, until: DateTime<Utc>| {
@@ -194,8 +198,8 @@ impl Shown {
             title: format!("{}, {} to {}", name(space.id), show.moment(log.from), show.moment(log.until)),
             head: head(show, &file.building, log, space),
             outdoors: outdoors(show, log, space),
-            chart: chart(&sight.drawn()),
-            ribbon: space.surfaces.iter().map(|s| sight.row(s)).collect(),
+            chart: chart(&sight.drawing()),
+            ribbon: drawn.1.surfaces.iter().map(|s| sight.row(s)).collect(),
             columns: sight.columns(),
             table: sight.table(),
         }
@@ -208,33 +212,34 @@ fn cell(spread: Option<Spread>) -> Option<Cell> {
 
 impl Sight<'_> {
     fn each(&self) -> usize {
-        self.log.hours().div_ceil(MOST_COLUMNS).max(1)
+        self.drawn.0.steps().div_ceil(MOST_COLUMNS).max(1)
     }
 
-    fn drawn(&self) -> Drawn<'_> {
+    fn drawing(&self) -> Drawn<'_> {
+        let (log, space) = self.drawn;
         let each = self.each();
         let line = |name: String, kind, cells: Vec<Option<Cell>>| Line { name, kind, cells: columns(&cells, each) };
         let mut lines = vec![line(
             "dew point of the air".into(),
             Kind::Dew,
-            self.space.air.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect(),
+            space.air.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect(),
         )];
-        if self.log.outdoors.iter().any(Option::is_some) {
-            let cells = self.log.outdoors.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect();
+        if log.outdoors.iter().any(Option::is_some) {
+            let cells = log.outdoors.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect();
             lines.push(line("outdoor dew point".into(), Kind::Outdoors, cells));
         }
         // Bare soil is damp whatever the air does: it has its row below.
-        let drawn = self.space.surfaces.iter().filter(|s| !self.is_soil(s)).take(5);
+        let drawn = space.surfaces.iter().filter(|s| !self.is_soil(s)).take(5);
         for surface in drawn {
             let kind = if surface.source == Source::Measured { Kind::Surface } else { Kind::Estimated };
             lines.push(line(self.named(surface), kind, surface.t_c.iter().map(|s| cell(*s)).collect()));
         }
-        let rain = self.log.rain.chunks(each).map(|c| c.iter().flatten().copied().reduce(|a, b| a + b)).collect();
-        let [from, until] = [self.log.from, self.log.until];
+        let rain = log.rain.chunks(each).map(|c| c.iter().flatten().copied().reduce(|a, b| a + b)).collect();
+        let [from, until] = [log.from, log.until];
         Drawn {
             span: [from, until],
             lines,
-            band_k: self.space.dew_band_k,
+            band_k: space.dew_band_k,
             rain,
             flags: self.flags(),
             dots: self.dots(),
@@ -364,24 +369,25 @@ impl Sight<'_> {
 
     /// The figures behind the drawing, by hour or by several.
     fn table(&self) -> Vec<(String, Vec<String>)> {
-        let each = self.log.hours().div_ceil(400).max(1);
+        let (log, space) = self.drawn;
+        let each = log.steps().div_ceil(400).max(1);
         let t = |x: Option<Cell>| x.map_or_else(|| "–".to_owned(), |c| self.show.temperature(c.mean));
         let of = |cells: Vec<Option<Cell>>| columns(&cells, each);
         let air = |pick: fn(&casework::log::HourAir) -> Option<Spread>,
                    row: &casework::log::Row<casework::log::HourAir>| {
             of(row.iter().map(|h| cell(h.as_ref().and_then(pick))).collect())
         };
-        let temperature = air(|h| Some(h.t_c), &self.space.air);
-        let humidity = air(|h| Some(h.rh_pct), &self.space.air);
-        let dew = air(|h| h.dew_c, &self.space.air);
-        let out = air(|h| h.dew_c, &self.log.outdoors);
+        let temperature = air(|h| Some(h.t_c), &space.air);
+        let humidity = air(|h| Some(h.rh_pct), &space.air);
+        let dew = air(|h| h.dew_c, &space.air);
+        let out = air(|h| h.dew_c, &log.outdoors);
         let surfaces: Vec<Vec<Option<Cell>>> =
-            self.space.surfaces.iter().map(|s| of(s.t_c.iter().map(|x| cell(*x)).collect())).collect();
+            space.surfaces.iter().map(|s| of(s.t_c.iter().map(|x| cell(*x)).collect())).collect();
         let row = |i: usize| {
             let rh = humidity[i].map_or_else(|| "–".to_owned(), |c| self.show.percent(c.mean));
             let mut cells = vec![t(temperature[i]), rh, t(dew[i]), t(out[i])];
             cells.extend(surfaces.iter().map(|s| t(s[i])));
-            (self.show.moment(self.log.at(i * each)), cells)
+            (self.show.moment(log.at(i * each)), cells)
         };
         (0..temperature.len()).filter(|i| temperature[*i].is_some()).map(row).collect()
     }

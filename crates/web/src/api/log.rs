@@ -1,0 +1,62 @@
+//! What loggers post, by a token of their own.
+
+use crate::body;
+use crate::error::Failure;
+use crate::state::App;
+use axum::body::Body;
+use axum::extract::State;
+use axum::http::{HeaderMap, HeaderValue, StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use casework::log::{WorkError, post};
+use chrono::{TimeDelta, Utc};
+use serde_json::json;
+
+/// Largest post, bytes.
+const LARGEST: usize = 1 << 20;
+/// Most posts of a logger in a minute.
+const MOST: f64 = 300.0;
+
+/// Readings of a logger: JSON or CSV, one or many, late or out of order, as often as it likes: what is there is there once.
+pub async fn keep(State(app): State<App>, headers: HeaderMap, sent: Body) -> Result<Response, Failure> {
+    let token =
+        headers.get(header::AUTHORIZATION).and_then(|v| v.to_str().ok()).and_then(|v| v.strip_prefix("Bearer "));
+    let posting = match token.map(str::trim).filter(|t| (16..=200).contains(&t.len())) {
+        Some(token) => app.store.posting(token).await?,
+        None => None,
+    };
+    let Some(from) = posting else {
+        let mut answer = refused(
+            StatusCode::UNAUTHORIZED,
+            "no logger has this token: make one on the Bench and send it as Authorization: Bearer",
+        );
+        answer.headers_mut().insert(header::WWW_AUTHENTICATE, HeaderValue::from_static("Bearer"));
+        return Ok(answer);
+    };
+    let key = format!("log of {}", from.instrument);
+    if app.store.count_under(&key, 1.0, TimeDelta::minutes(1), Utc::now()).await? > MOST {
+        let message = format!("more than {MOST} posts in a minute: send several readings in one");
+        let mut answer = refused(StatusCode::TOO_MANY_REQUESTS, &message);
+        answer.headers_mut().insert(header::RETRY_AFTER, HeaderValue::from_static("60"));
+        return Ok(answer);
+    }
+    let bytes = body::whole(sent, LARGEST).await?;
+    Ok(match post(&app.store, &from, bytes.to_vec(), Utc::now()).await {
+        Ok(posted) => {
+            let nothing = posted.stored + posted.known == 0;
+            let status = if nothing { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
+            (status, axum::Json(posted)).into_response()
+        }
+        Err(WorkError::Store(e)) => return Err(e.into()),
+        Err(WorkError::Unreadable(why)) => refused(StatusCode::UNPROCESSABLE_ENTITY, &why),
+        Err(e) => return Err(Failure::Defect(e.to_string())),
+    })
+}
+
+fn refused(status: StatusCode, message: &str) -> Response {
+    (status, axum::Json(json!({ "error": { "field": "", "message": message } }))).into_response()
+}
+
+/// What programs may ask, described for programs.
+pub async fn described() -> impl IntoResponse {
+    ([(header::CONTENT_TYPE, "application/json")], include_str!("openapi.json"))
+}
