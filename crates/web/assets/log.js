@@ -1,7 +1,8 @@
 // The log by hand: a stretch is brushed to zoom, a moment is clicked to mark it. Wheel, pinch and keys do what they do on a map.
 (() => {
   const EARLIEST = 3600e3;
-  const chart = () => document.querySelector("svg.log[data-from]");
+  // The one in view: at a desk, or on a phone.
+  const chart = () => [...document.querySelectorAll("svg.log[data-from]")].find((svg) => svg.getBoundingClientRect().width > 0);
   const stamp = (ms) => new Date(ms).toISOString().slice(0, 16) + "Z";
   // By the clock of the practice, as a field holds it.
   const clock = (ms) => {

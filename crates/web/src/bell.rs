@@ -56,7 +56,7 @@ impl Bell {
         loop {
             match store.listen(Word::Log).await {
                 Ok(mut ears) => loop {
-                    if let Some(word) = ears.hear(Duration::from_secs(3600)).await
+                    if let Some(word) = ears.hear(Duration::from_hours(1)).await
                         && let Some((practice, job)) = word.split_once(' ')
                         && let (Ok(practice), Ok(job)) = (practice.parse(), job.parse())
                     {

@@ -198,8 +198,8 @@ fn steps(length: TimeDelta, step: TimeDelta) -> usize {
 fn finer(length: TimeDelta) -> Option<TimeDelta> {
     match length.num_hours() {
         ..=8 => Some(TimeDelta::minutes(1)),
-        ..=40 => Some(TimeDelta::minutes(5)),
-        ..=120 => Some(TimeDelta::minutes(15)),
+        9..=40 => Some(TimeDelta::minutes(5)),
+        41..=120 => Some(TimeDelta::minutes(15)),
         _ => None,
     }
 }
@@ -234,9 +234,29 @@ fn finely(
             }
         }
         made.extend(fine.end());
-        (id, made)
+        (id, held(made, step))
     };
     points.into_iter().map(of_series).collect()
+}
+
+/// A reading stands until the next, where that comes as soon as this logger's usually do.
+fn held(made: Vec<Hour>, step: TimeDelta) -> Vec<Hour> {
+    let mut gaps: Vec<TimeDelta> = made.windows(2).map(|w| w[1].at - w[0].at).collect();
+    gaps.sort_unstable();
+    let usual = gaps.get(gaps.len() / 2).copied().unwrap_or(step);
+    let longest = usual + usual / 2;
+    let mut out = Vec::with_capacity(made.len());
+    for (i, hour) in made.iter().enumerate() {
+        let next = made.get(i + 1).map_or(hour.at + usual, |n| n.at);
+        let until = if next - hour.at <= longest { next } else { hour.at + step };
+        let mut at = hour.at;
+        while at < until {
+            // An amount is told once: it fell before the reading, not after.
+            out.push(Hour { at, value: hour.value.filter(|_| at == hour.at), ..*hour });
+            at += step;
+        }
+    }
+    out
 }
 
 /// What was loaded of a log.

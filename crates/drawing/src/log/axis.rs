@@ -24,8 +24,8 @@ pub fn nice(low: f64, high: f64, count: usize) -> Vec<(f64, String)> {
     all.map(|f| (f, fixed(f, decimals))).collect()
 }
 
-/// Marks along the time: hours, days or months by how long it is, by the local clock.
-pub fn time_ticks(span: [DateTime<Utc>; 2], show: &Show) -> Vec<(DateTime<Utc>, String)> {
+/// Marks along the time, about `most` of them: hours, days or months by how long it is, by the local clock.
+pub fn time_ticks(span: [DateTime<Utc>; 2], show: &Show, most: i64) -> Vec<(DateTime<Utc>, String)> {
     let length = span[1] - span[0];
     let first = show.today(span[0]);
     let midnight = |day: NaiveDate| show.instant(day.and_time(NaiveTime::MIN));
@@ -35,7 +35,8 @@ pub fn time_ticks(span: [DateTime<Utc>; 2], show: &Show) -> Vec<(DateTime<Utc>, 
         all.map_while(move |d| midnight(d).filter(|at| *at <= span[1]).map(|at| (d, at)))
     };
     if length <= TimeDelta::days(3) {
-        let step = if length <= TimeDelta::days(1) { 3 } else { 6 };
+        let step = [1, 2, 3, 6, 12].into_iter().find(|s| length.num_hours() / s <= most).unwrap_or(12);
+        let step = usize::try_from(step).unwrap_or(12);
         let hours =
             days(1).flat_map(|(d, _)| (0..24).step_by(step).filter_map(move |h| Some((d, d.and_hms_opt(h, 0, 0)?))));
         return hours
@@ -47,11 +48,11 @@ pub fn time_ticks(span: [DateTime<Utc>; 2], show: &Show) -> Vec<(DateTime<Utc>, 
             .collect();
     }
     if length <= TimeDelta::days(130) {
-        let step = [1, 2, 7, 14].into_iter().find(|s| length.num_days() / s <= 14).unwrap_or(14);
+        let step = [1, 2, 7, 14, 28].into_iter().find(|s| length.num_days() / s <= most).unwrap_or(28);
         return days(step.unsigned_abs()).filter(|(_, at)| within(at)).map(|(d, at)| (at, short(d))).collect();
     }
     let months = days(1).filter(|(d, at)| d.day() == 1 && within(at));
-    let each = usize::try_from(length.num_days() / 30 / 14 + 1).unwrap_or(1);
+    let each = usize::try_from(length.num_days() / 30 / most + 1).unwrap_or(1);
     months
         .step_by(each)
         .map(|(d, at)| (at, d.format(if d.month() == 1 { "%b %Y" } else { "%b" }).to_string()))

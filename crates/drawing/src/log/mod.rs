@@ -15,19 +15,44 @@ use chrono::{DateTime, Utc};
 use notation::Show;
 use std::fmt::Write;
 
-/// Width and height of the drawing.
-pub const WIDTH: f64 = 1232.0;
-const HEIGHT: f64 = 372.0;
+/// The sheet a log is drawn on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sheet {
+    width: f64,
+    height: f64,
+    /// Room right of the field: for the names of lines, or none.
+    right: f64,
+    /// Most columns: finer than the screen shows.
+    pub columns: usize,
+}
+
+impl Sheet {
+    /// At a desk: the names stand beside their lines.
+    pub const DESK: Self = Self { width: 1232.0, height: 372.0, right: 222.0, columns: 480 };
+    /// On a phone: the names stand in a list below.
+    pub const PHONE: Self = Self { width: 520.0, height: 430.0, right: 10.0, columns: 200 };
+
+    const fn end(self) -> f64 {
+        self.width - self.right
+    }
+
+    const fn foot(self) -> f64 {
+        self.height - BOTTOM
+    }
+
+    /// Hours or steps to a column.
+    #[must_use]
+    pub fn each(self, steps: usize) -> usize {
+        steps.div_ceil(self.columns).max(1)
+    }
+}
+
 /// Room around the plotted field.
 const LEFT: f64 = 54.0;
-const RIGHT: f64 = 222.0;
 const TOP: f64 = 62.0;
 const BOTTOM: f64 = 30.0;
 /// Least distance of two words beside the field.
 const LINE: f64 = 17.0;
-/// Most columns of a drawing: finer than a screen shows.
-pub const MOST_COLUMNS: usize = 480;
-
 /// A line to be drawn: the mean, lowest and highest of each column, °C.
 pub struct Line {
     /// What it is called.
@@ -86,6 +111,8 @@ pub struct Dot {
 
 /// What a log is drawn from.
 pub struct Drawn<'a> {
+    /// What it is drawn on.
+    pub sheet: Sheet,
     /// From when to when.
     pub span: [DateTime<Utc>; 2],
     /// The dew point of the air first.
@@ -161,6 +188,7 @@ pub struct Chart {
 }
 
 struct Field<'a> {
+    sheet: Sheet,
     span: [DateTime<Utc>; 2],
     columns: usize,
     low: f64,
@@ -170,7 +198,7 @@ struct Field<'a> {
 
 impl Field<'_> {
     fn x(&self, column: f64) -> f64 {
-        LEFT + (WIDTH - LEFT - RIGHT) * column / self.columns.max(1) as f64
+        LEFT + (self.sheet.end() - LEFT) * column / self.columns.max(1) as f64
     }
 
     fn at(&self, at: DateTime<Utc>) -> f64 {
@@ -180,7 +208,7 @@ impl Field<'_> {
     }
 
     fn y(&self, t_c: f64) -> f64 {
-        HEIGHT - BOTTOM - (HEIGHT - TOP - BOTTOM) * (t_c - self.low) / (self.high - self.low)
+        self.sheet.foot() - (self.sheet.foot() - TOP) * (t_c - self.low) / (self.high - self.low)
     }
 
     /// A way through the middles of columns; gaps are left open.
@@ -238,7 +266,8 @@ pub fn chart(drawn: &Drawn) -> Chart {
     let high = all().fold(f64::NEG_INFINITY, f64::max);
     let (low, high) = if low <= high { (low, high) } else { (0.0, 20.0) };
     let room = (0.05 * (high - low)).max(0.6);
-    let field = Field { span: drawn.span, columns, low: low - room, high: high + room, show: drawn.show };
+    let field =
+        Field { sheet: drawn.sheet, span: drawn.span, columns, low: low - room, high: high + room, show: drawn.show };
     let dew = drawn.lines.iter().find(|l| l.kind == Kind::Dew);
     let halo = dew.map(|l| {
         let band = l.cells.iter().map(|c| c.map(|c| (c.mean + drawn.band_k, c.mean - drawn.band_k)));
@@ -251,13 +280,14 @@ pub fn chart(drawn: &Drawn) -> Chart {
         });
         Some(field.areas(under)).filter(|p| !p.is_empty())
     });
-    let within = |at: DateTime<Utc>| field.at(at).clamp(LEFT, WIDTH - RIGHT);
+    let end = drawn.sheet.end();
+    let within = |at: DateTime<Utc>| field.at(at).clamp(LEFT, end);
     let left_out = drawn.left_out.iter().map(|[a, b]| [Px(within(*a)), Px(within(*b) - within(*a))]).collect();
     let (rain, most_rain) = rain(&field, drawn);
-    let time = time_ticks(field.span, drawn.show);
+    let time = time_ticks(field.span, drawn.show, if drawn.sheet == Sheet::DESK { 14 } else { 6 });
     Chart {
-        size: [Px(WIDTH), Px(HEIGHT)],
-        field: [Px(LEFT), Px(TOP), Px(WIDTH - RIGHT), Px(HEIGHT - BOTTOM)],
+        size: [Px(drawn.sheet.width), Px(drawn.sheet.height)],
+        field: [Px(LEFT), Px(TOP), Px(end), Px(drawn.sheet.foot())],
         figures: figures(&field),
         days: time.into_iter().map(|(at, words)| Tick { at: Px(field.at(at)), words }).collect(),
         unit: drawn.show.temperature_unit(),
@@ -290,7 +320,7 @@ fn lines(field: &Field, drawn: &Drawn) -> Vec<PlacedLine> {
         last = *y;
     }
     // What was pushed out below comes up again.
-    let mut most = HEIGHT - 6.0;
+    let mut most = drawn.sheet.height - 6.0;
     for (_, y) in order.iter_mut().rev() {
         *y = y.min(most);
         most = *y - LINE;
@@ -329,8 +359,9 @@ fn flags(field: &Field, flags: &[Flag]) -> Vec<PlacedFlag> {
     let mut ends = [f64::NEG_INFINITY; 2];
     let mut out = Vec::new();
     for flag in flags {
-        let x = field.at(flag.at).clamp(LEFT, WIDTH - RIGHT);
-        let until = flag.until.map_or(x, |u| field.at(u).clamp(x, WIDTH - RIGHT));
+        let end = field.sheet.end();
+        let x = field.at(flag.at).clamp(LEFT, end);
+        let until = flag.until.map_or(x, |u| field.at(u).clamp(x, end));
         let row = (0..2).find(|r| ends[*r] < x - 6.0).unwrap_or(0);
         ends[row] = x + 14.0 + 7.0 * flag.words.chars().count() as f64;
         out.push(PlacedFlag {

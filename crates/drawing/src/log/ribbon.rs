@@ -1,6 +1,6 @@
 //! A row of the ribbon: how a surface stood, hour by hour.
 
-use super::{LEFT, MOST_COLUMNS, RIGHT, WIDTH};
+use super::{LEFT, Sheet};
 use crate::{DropMark, Px};
 use hygrothermal::surface::Verdict;
 use judgment::picture::severity;
@@ -17,11 +17,11 @@ pub struct Run {
 
 /// Stretches of hours; where several hours share a column the worst of them shows.
 #[must_use]
-pub fn ribbon(stood: &[Option<Verdict>]) -> Vec<Run> {
-    let each = stood.len().div_ceil(MOST_COLUMNS).max(1);
+pub fn ribbon(sheet: Sheet, stood: &[Option<Verdict>]) -> Vec<Run> {
+    let each = sheet.each(stood.len());
     let columns: Vec<Option<Verdict>> =
         stood.chunks(each).map(|c| c.iter().flatten().copied().max_by_key(|v| severity(*v))).collect();
-    let x = |i: usize| LEFT + (WIDTH - LEFT - RIGHT) * ((i * each).min(stood.len())) as f64 / stood.len().max(1) as f64;
+    let x = |i: usize| LEFT + (sheet.end() - LEFT) * ((i * each).min(stood.len())) as f64 / stood.len().max(1) as f64;
     let mut out = Vec::new();
     let mut start = 0;
     for i in 1..=columns.len() {

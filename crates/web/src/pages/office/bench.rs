@@ -162,7 +162,9 @@ impl InstrumentForm {
 
 async fn view(who: &Who, form: InstrumentForm) -> Result<BenchPage, Failure> {
     let show = who.show();
-    let rows = who.scope().await?.instruments().await?;
+    let mut rows = who.scope().await?.instruments().await?;
+    // What is in the hand before what hangs somewhere.
+    rows.sort_by_key(|i| i.kind == InstrumentKind::Logger);
     let rows = rows
         .iter()
         .map(|i| Row {

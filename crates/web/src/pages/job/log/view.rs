@@ -14,7 +14,7 @@ use building::{MarkKind, Place};
 use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, spots};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
-use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, MOST_COLUMNS, Run, chart, columns, ribbon};
+use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, Run, Sheet, chart, columns, ribbon};
 use logger::Spread;
 use notation::Show;
 use serde::Deserialize;
@@ -59,7 +59,8 @@ struct Shown {
     title: String,
     head: Vec<Stretch>,
     outdoors: Option<String>,
-    chart: Chart,
+    /// At a desk, and on a phone.
+    charts: [Chart; 2],
     ribbon: Vec<RibbonRow>,
     table: Vec<(String, Vec<String>)>,
     columns: Vec<String>,
@@ -85,7 +86,8 @@ struct Tab {
 /// A row of the ribbon.
 struct RibbonRow {
     name: String,
-    runs: Vec<Run>,
+    /// At a desk, and on a phone.
+    runs: [Vec<Run>; 2],
     wet: String,
     mold: String,
     estimated: bool,
@@ -198,7 +200,7 @@ impl Shown {
             title: format!("{}, {} to {}", name(space.id), show.moment(log.from), show.moment(log.until)),
             head: head(show, &file.building, log, space),
             outdoors: outdoors(show, log, space),
-            chart: chart(&sight.drawing()),
+            charts: [Sheet::DESK, Sheet::PHONE].map(|sheet| chart(&sight.drawing(sheet))),
             ribbon: drawn.1.surfaces.iter().map(|s| sight.row(s)).collect(),
             columns: sight.columns(),
             table: sight.table(),
@@ -211,13 +213,9 @@ fn cell(spread: Option<Spread>) -> Option<Cell> {
 }
 
 impl Sight<'_> {
-    fn each(&self) -> usize {
-        self.drawn.0.steps().div_ceil(MOST_COLUMNS).max(1)
-    }
-
-    fn drawing(&self) -> Drawn<'_> {
+    fn drawing(&self, sheet: Sheet) -> Drawn<'_> {
         let (log, space) = self.drawn;
-        let each = self.each();
+        let each = sheet.each(log.steps());
         let line = |name: String, kind, cells: Vec<Option<Cell>>| Line { name, kind, cells: columns(&cells, each) };
         let mut lines = vec![line(
             "dew point of the air".into(),
@@ -237,6 +235,7 @@ impl Sight<'_> {
         let rain = log.rain.chunks(each).map(|c| c.iter().flatten().copied().reduce(|a, b| a + b)).collect();
         let [from, until] = [log.from, log.until];
         Drawn {
+            sheet,
             span: [from, until],
             lines,
             band_k: space.dew_band_k,
@@ -355,7 +354,7 @@ impl Sight<'_> {
     fn row(&self, surface: &SurfaceLog) -> RibbonRow {
         RibbonRow {
             name: self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default(),
-            runs: ribbon(&surface.stood),
+            runs: [Sheet::DESK, Sheet::PHONE].map(|sheet| ribbon(sheet, &surface.stood)),
             wet: hours(surface.said.wet),
             mold: hours(surface.said.mold),
             estimated: surface.source != Source::Measured,
