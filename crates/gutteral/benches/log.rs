@@ -58,7 +58,8 @@ async fn bring_in(site: &Site, caller: &Caller, job: &str, name: &str, text: Str
     }
     let pairs: Vec<(&str, &str)> = fields.iter().map(|(k, v)| (k.as_str(), v.as_str())).collect();
     let begun = Instant::now();
-    assert!(caller.post(&sent.location, &pairs).await.status.is_redirection());
+    let kept = caller.post(&sent.location, &pairs).await;
+    assert!(kept.status.is_redirection(), "{pairs:?}: {}", kept.body);
     let page = settled(site, caller, &sent.location).await;
     let took = begun.elapsed();
     assert!(page.contains(" readings"), "{page}");

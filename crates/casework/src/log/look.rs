@@ -186,15 +186,16 @@ impl Found {
     }
 }
 
-/// Where a sensor belongs by what it is called: as it was last time, else the place whose name shares most words with it.
+/// Where a sensor belongs by what it is called: as it was last time, else the place whose name shares most words with it, or with
+/// `words` where the file has only one and gives it no name.
 #[must_use]
-pub fn guessed(building: &Building, sensor: &Sensor, file: &str, before: &[Goes]) -> Option<Place> {
+pub fn guessed(building: &Building, sensor: &Sensor, words: &str, before: &[Goes]) -> Option<Place> {
     let fits = |p: &Place| sensor_kind(sensor.reads, *p).is_some();
     let same = before.iter().find(|g| g.channel == sensor.channel && g.reads == sensor.reads);
     if let Some(place) = same.and_then(|g| g.place(building)).filter(fits) {
         return Some(place);
     }
-    let called = format!("{} {}", sensor.channel, if sensor.channel.is_empty() { file } else { "" }).to_lowercase();
+    let called = if sensor.channel.is_empty() { words } else { &sensor.channel }.to_lowercase();
     let said: Vec<&str> = called.split(|c: char| !c.is_alphanumeric()).filter(|w| w.chars().count() >= 3).collect();
     let spaces = building.spaces.iter().map(|s| (Place::Space(s.id), s.name.as_str()));
     let surfaces = building.surfaces.iter().map(|s| (Place::Surface(s.id), s.name.as_str()));

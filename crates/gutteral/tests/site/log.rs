@@ -2,6 +2,7 @@
 
 use crate::harness::client::{Answer, Caller};
 use crate::harness::{Browser, Site};
+use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
 use reqwest::multipart::{Form, Part};
@@ -283,4 +284,57 @@ async fn a_logger_posts_by_a_token_of_its_own_and_an_open_page_of_another_proces
     let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;
     assert_eq!(stranger.post(&format!("{bench}/token"), &[("act", "make")]).await.status, StatusCode::NOT_FOUND);
     assert_eq!(stranger.get(&format!("{job}/log/told")).await.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_database_killed_in_the_middle_of_a_file_leaves_nothing_half_done() {
+    let home = std::env::temp_dir().join(format!("gutteral-log-{}", std::process::id()));
+    let mut cluster = Cluster::start(Home::claim(&home).unwrap(), Durability::Durable).unwrap();
+    cluster.database("kept").unwrap();
+    let site = Site::over(cluster.owner_url("kept")).await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let rows = 120_000;
+    let begin: chrono::DateTime<chrono::Utc> = "2025-01-01T00:00:00Z".parse().unwrap();
+    let mut file = String::from("time,Crawl temperature (°C),Crawl RH (%)\n");
+    for i in 0..rows {
+        let at = begin + chrono::TimeDelta::minutes(i);
+        writeln!(file, "{},{:.1},{}", at.format("%Y-%m-%dT%H:%M:%SZ"), 10 + i % 13, 40 + i % 50).unwrap();
+    }
+    let id = Uuid::now_v7().to_string();
+    let sent = send(&caller, &job, &id, "crawl.csv", file.into_bytes(), &[]).await;
+    until(&site, "select count(*) from task where kind = 'look_at_file' and state = 'done'", 1).await;
+    let space = site.text("select id::text from space where name = 'Crawl space'").await;
+    let keep = [
+        ("id", &*Uuid::now_v7().to_string()),
+        ("act", "keep"),
+        ("logger", ""),
+        ("logger_name", "Big one"),
+        ("place-0", &*space),
+        ("place-1", &*space),
+    ];
+    assert_eq!(caller.post(&sent.location, &keep).await.status, StatusCode::SEE_OTHER);
+    until(&site, "select least(1, max(done)) from task where kind = 'bring_in'", 1).await;
+    let pid = std::fs::read_to_string(home.join("postgres/postmaster.pid")).unwrap();
+    let pid = pid.lines().next().unwrap().to_owned();
+    assert!(std::process::Command::new("kill").args(["-9", &pid]).status().unwrap().success());
+    while cluster.start_again(Durability::Durable).is_err() {
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    let points = format!("select count(*) from log_point where bring_in_id = '{id}'");
+    let ended = "select count(*) from task where kind = 'bring_in' and state = 'done'";
+    if site.number(ended).await == 0 {
+        assert_eq!(site.number(&points).await, 0, "nothing half-done");
+        // The minute for which whoever held it is believed to work.
+        site.run("update task set held_until = now() where state = 'running'").await;
+        until(&site, ended, 1).await;
+    }
+    assert_eq!(site.number(&points).await, rows);
+    let rolled = format!(
+        "select sum(h.points) from log_hour h where h.series_id in (select distinct series_id from log_point where bring_in_id = '{id}')"
+    );
+    assert_eq!(site.number(&rolled).await, rows, "the hours know of all of them");
+    assert_eq!(site.number(&format!("select (became->>'new')::bigint from log_file where id = '{id}'")).await, rows);
+    drop(site);
+    cluster.discard().unwrap();
 }

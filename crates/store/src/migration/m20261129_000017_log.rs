@@ -89,13 +89,15 @@ begin
     foreach part in array array['log_point', 'log_hour'] loop
       name := format('log_month.%I', part || '_' || to_char(month, 'YYYY_MM'));
       if to_regclass(name) is null then
+        -- Two who need it at once make it one after the other; the second may not have heard of it yet.
         perform pg_advisory_xact_lock(hashtext(name));
-        if to_regclass(name) is null then
+        begin
           -- Made and then attached: readers of other months go on meanwhile.
           execute format('create table %s (like %I including defaults including constraints)', name, part);
           execute format('alter table %I attach partition %s for values from (%L) to (%L)', part, name,
             to_char(month, 'YYYY-MM-DD') || ' 00:00:00+00', to_char(month + interval '1 month', 'YYYY-MM-DD') || ' 00:00:00+00');
-        end if;
+        exception when duplicate_table then null;
+        end;
       end if;
     end loop;
   end loop;

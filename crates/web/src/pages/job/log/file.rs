@@ -249,12 +249,19 @@ impl Shown<'_> {
         (self.show.moment(at), self.found.sensors.iter().enumerate().map(cell).collect())
     }
 
+    /// What a file without names of sensors calls one: by itself, and by its columns.
+    fn words(&self, s: &Sensor) -> String {
+        let columns = self.found.columns.iter().filter(|(_, reads, _)| *reads == Some(s.reads));
+        let names = columns.map(|(name, ..)| name.as_str());
+        [self.file.name.as_str()].into_iter().chain(names).collect::<Vec<_>>().join(" ")
+    }
+
     fn sensor(&self, i: usize, s: &Sensor, name: String, before: &[Goes]) -> SensorRow {
         let b = &self.loaded.building;
         let field = format!("place-{i}");
         let place = match self.typed {
             Some(t) => t.text(&field).to_owned(),
-            None => guessed(b, s, &self.file.name, before).map(place_id).unwrap_or_default(),
+            None => guessed(b, s, &self.words(s), before).map(place_id).unwrap_or_default(),
         };
         let range = if s.count == 0 {
             "no reading".to_owned()
