@@ -104,6 +104,18 @@ pub enum Place {
     Surface(Uuid),
 }
 
+impl Place {
+    /// Its space and its surface; neither for outdoors.
+    #[must_use]
+    pub const fn columns(self) -> (Option<Uuid>, Option<Uuid>) {
+        match self {
+            Self::Outdoors => (None, None),
+            Self::Space(id) => (Some(id), None),
+            Self::Surface(id) => (None, Some(id)),
+        }
+    }
+}
+
 /// A point in the walking order at which something is read.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Station {

@@ -5,7 +5,7 @@ use super::look::{Found, Unread, wished_of};
 use super::place::{Goes, sensor_kind};
 use super::spool::spooled;
 use super::work::Telling;
-use building::{Building, Place, SensorKind};
+use building::{Building, SensorKind};
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Pressure, Temperature};
@@ -178,11 +178,7 @@ async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building
             Some((place, kind)) => {
                 // Temperature and humidity of one place make its air, however the file calls their sensors.
                 let channel = if kind == SensorKind::Air { air_of(&goes, one) } else { one.channel.as_str() };
-                let (space_id, surface_id) = match place {
-                    Place::Outdoors => (None, None),
-                    Place::Space(id) => (Some(id), None),
-                    Place::Surface(id) => (None, Some(id)),
-                };
+                let (space_id, surface_id) = place.columns();
                 let new = LogSeries {
                     id: Uuid::now_v7(),
                     job_id: job,

@@ -2,7 +2,7 @@
 
 use super::SEED;
 use anyhow::{Result, anyhow};
-use building::{InstrumentKind, MarkKind, Place};
+use building::{InstrumentKind, MarkKind};
 use chrono::{DateTime, Utc};
 use stand_ins::{DemoEvent, DemoJob, DemoLog, logs};
 use store::{Account, Act, Instrument, LogMark, LogSeries, Scope, Store};
@@ -38,11 +38,7 @@ async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &Demo
         let id = Uuid::new_v5(&job, logger.serial.as_bytes());
         scope.add_instrument(instrument(id, &logger.name, &logger.serial)).await?;
         for sensor in &logger.sensors {
-            let (space_id, surface_id) = match sensor.place {
-                Place::Outdoors => (None, None),
-                Place::Space(id) => (Some(id), None),
-                Place::Surface(id) => (None, Some(id)),
-            };
+            let (space_id, surface_id) = sensor.place.columns();
             let series = LogSeries {
                 id: Uuid::now_v7(),
                 job_id: job,

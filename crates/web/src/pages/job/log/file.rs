@@ -347,16 +347,8 @@ pub async fn decide(
         return Ok(Redirect::to(&here).into_response());
     }
     let goes = goes(&loaded.building, &found, &mut typed);
-    if !typed.errors.is_empty() {
-        return again(&who, &loaded, id, &typed, "A sensor cannot be where you put it.".into()).await;
-    }
-    if goes.is_empty() {
-        let why = "Say where at least one sensor belongs: in a space, on a surface or outdoors.".into();
-        return again(&who, &loaded, id, &typed, why).await;
-    }
     let name = typed.text("logger_name").trim().to_owned();
-    if logger.is_none() && (name.is_empty() || name.chars().count() > LONGEST_NAME) {
-        let why = format!("Give the logger a name of {LONGEST_NAME} characters at most, or choose one you have.");
+    if let Some(why) = wrong(&typed, &goes, logger.is_none().then_some(&name)) {
         return again(&who, &loaded, id, &typed, why).await;
     }
     let act: Uuid = typed.text("id").parse().map_err(|_| Failure::BadForm("id of an act".into()))?;
@@ -393,6 +385,19 @@ pub async fn decide(
     scope.bring_in(&act, row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&here).into_response())
+}
+
+/// Why a file is not brought in as it was decided; `new` is the name of a logger to be added.
+fn wrong(typed: &Typed, goes: &[Goes], new: Option<&String>) -> Option<String> {
+    if !typed.errors.is_empty() {
+        return Some("A sensor cannot be where you put it.".into());
+    }
+    if goes.is_empty() {
+        return Some("Say where at least one sensor belongs: in a space, on a surface or outdoors.".into());
+    }
+    let named = |name: &String| (1..=LONGEST_NAME).contains(&name.chars().count());
+    let why = format!("Give the logger a name of {LONGEST_NAME} characters at most, or choose one you have.");
+    new.is_some_and(|name| !named(name)).then_some(why)
 }
 
 async fn again(who: &Who, loaded: &CaseFile, id: Uuid, typed: &Typed, why: String) -> Result<Response, Failure> {

@@ -152,11 +152,7 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<SensorForm>
         let page = view(&who, job, form, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
-    let (space_id, surface_id) = match place {
-        Place::Outdoors => (None, None),
-        Place::Space(id) => (Some(id), None),
-        Place::Surface(id) => (None, Some(id)),
-    };
+    let (space_id, surface_id) = place.columns();
     let scope = who.scope().await?;
     let channel = form.channel.trim().to_owned();
     let new = LogSeries {
