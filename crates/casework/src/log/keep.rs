@@ -6,7 +6,7 @@ use super::place::{Goes, sensor_kind};
 use super::spool::spooled;
 use super::work::Telling;
 use building::{Building, SensorKind};
-use chrono::{DateTime, TimeDelta, Utc};
+use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Pressure, Temperature};
 use logger::{Point, Reading, Reads, Row, Survey, hour_of, survey};
@@ -222,10 +222,16 @@ fn points(
     let mut out: Vec<(Uuid, Point)> = Vec::with_capacity(AT_ONCE + 64);
     let mut line = Gathered::default();
     let mut refused = vec![b"line,why,text\n".to_vec()];
-    let mut rows = 0;
+    let (mut rows, mut odd) = (0, 0);
     let mut gone = false;
     let tally = Reading { source: path, survey: how }.each(&mut |row| {
         match row {
+            // The log has no month for it.
+            Ok(row) if !(1970..2200).contains(&row.at.year()) => {
+                odd += 1;
+                let (text, why) = (row.at.to_rfc3339(), "a year no logger has seen".to_owned());
+                note(&mut refused, &Unread { line: row.line, text, why });
+            }
             Ok(row) => {
                 if row.line != line.number {
                     rows += 1;
@@ -247,6 +253,7 @@ fn points(
     if gone || give.blocking_send((rows, out)).is_err() {
         return Err(WorkError::Stopped);
     }
+    let tally = logger::Tally { rows: tally.rows.saturating_sub(odd), refused: tally.refused + odd, ..tally };
     Ok((tally, if tally.refused > 0 { refused } else { Vec::new() }))
 }
 

@@ -9,7 +9,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::MarkKind;
 use casework::InView;
-use chrono::{DateTime, NaiveDateTime, TimeDelta, Utc};
+use chrono::{DateTime, Datelike, NaiveDateTime, TimeDelta, Utc};
 use notation::Show;
 use serde::Deserialize;
 use store::{Act, Depth, LogMark};
@@ -62,7 +62,9 @@ pub fn moment(show: &Show, text: &str) -> Option<DateTime<Utc>> {
     let (clock, universal) = text.strip_suffix('Z').map_or((text.as_str(), false), |clock| (clock, true));
     let clock =
         ["%Y-%m-%dT%H:%M:%S", "%Y-%m-%dT%H:%M"].iter().find_map(|f| NaiveDateTime::parse_from_str(clock, f).ok())?;
-    if universal { Some(clock.and_utc()) } else { show.instant(clock) }
+    let at = if universal { Some(clock.and_utc()) } else { show.instant(clock) };
+    // No log has a moment outside of these, and the database none of those a calendar of ours can write.
+    at.filter(|at| (1970..2200).contains(&at.year()))
 }
 
 impl MarkForm {
