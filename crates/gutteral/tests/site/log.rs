@@ -185,6 +185,13 @@ async fn readings_left_out_by_hand_are_not_counted_and_come_back() {
     let gone = caller.post(&format!("{job}/log/marks/{id}/remove"), &[("id", &Uuid::now_v7().to_string())]).await;
     assert_eq!(gone.status, StatusCode::SEE_OTHER, "{}", gone.body);
     until(&site, &points, before).await;
+    // A year no log can have is no span.
+    for (from, until) in
+        [("2026-01-01T00:00", "%2B262142-12-31T23:59Z"), ("-262143-01-01T00:00Z", "-262142-01-01T00:00Z")]
+    {
+        let answer = caller.get(&format!("{job}/log?from={from}&until={until}")).await;
+        assert_eq!(answer.status, StatusCode::OK, "{from} to {until}");
+    }
     // What makes no sense is said, and what was typed is kept.
     for (fields, said) in [
         (
