@@ -2,9 +2,11 @@
 //! the readings of a visit, each with where it came from.
 
 use crate::file::CaseFile;
+use crate::log::TimeSays;
 use building::{Place, Spot};
 use judgment::cause::{Case, Fact, capacity, course, facts};
 use judgment::finding::finding;
+use judgment::hours::TwoWeeks;
 use std::collections::BTreeMap;
 use store::{FindingRecord, Visit};
 use uuid::Uuid;
@@ -44,6 +46,8 @@ pub enum Amount {
     DewAgainst(f64, f64),
     /// The temperature outdoors, °C.
     Outdoors(f64),
+    /// Which way moisture went over the hours of a log.
+    Hours(TwoWeeks),
 }
 
 /// Where a piece of evidence came from.
@@ -59,6 +63,8 @@ pub enum Origin {
     Job,
     /// What was read at a place.
     Read(Place),
+    /// What was logged at a place.
+    Logged(Place),
 }
 
 /// Of when something is to be known.
@@ -153,10 +159,21 @@ impl Gathered {
         known.extend(course(&file.building, &file.ever, end.timestamp_millis(), space));
         let liters = known.iter().find(|f| f.id == "dehumidifier_l_day").map(|f| f.at);
         known.extend(liters.and_then(|at| machine(file, at)));
+        let logged = said_by_log(file, space);
+        let hours = logged.as_ref().map(of_hours).unwrap_or_default();
+        // What stood for two weeks says more than what was read in a moment.
+        known.retain(|f| hours.iter().all(|h| h.id != f.id || STAYS.contains(&f.id)));
+        known.extend(hours.iter().filter(|h| known.iter().all(|f| f.id != h.id)).copied().collect::<Vec<_>>());
         self.case.add_facts(&known);
-        for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id) && !file.air_is_checked(f.at)) {
-            self.case.distrust(fact.id);
+        let is_logged = |f: &Fact| hours.contains(f);
+        for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id)) {
+            let checked =
+                if is_logged(fact) { file.loggers_are_checked(fact.at) } else { file.air_is_checked(fact.at) };
+            if !checked {
+                self.case.distrust(fact.id);
+            }
         }
+        self.two_weeks(logged.as_ref());
         let figure = |id: &str| known.iter().find(|f| f.id == id).map(|f| f.figure);
         for fact in &known {
             let (id, amount) = match fact.id {
@@ -176,7 +193,8 @@ impl Gathered {
                 },
                 id => (id, Amount::Fact(*fact)),
             };
-            self.source(id, amount, Origin::Read(fact.at));
+            let from = if is_logged(fact) { Origin::Logged(fact.at) } else { Origin::Read(fact.at) };
+            self.source(id, amount, from);
         }
         if let Some(t) = file.picture.outdoor.as_ref().map(|out| out.value.t.get())
             && self.case.outdoors(t).is_ok()
@@ -185,6 +203,47 @@ impl Gathered {
         }
     }
 }
+
+impl Gathered {
+    /// Which way moisture goes, by the log where nobody typed in the result of that test.
+    fn two_weeks(&mut self, logged: Option<&TimeSays>) {
+        let Some((says, went)) = logged.and_then(|l| Some((l, l.two_weeks?))) else { return };
+        if !self.case.knows("two_week_log") && self.case.word("two_week_log", went.result()).is_ok() {
+            self.source("two_week_log", Amount::Hours(went), Origin::Logged(Place::Space(says.space)));
+        }
+    }
+}
+
+/// What the log says of a space, or of the one of the building that is wet for longest.
+fn said_by_log(file: &CaseFile, space: Option<Uuid>) -> Option<TimeSays> {
+    let log = file.log()?;
+    let space = match space {
+        Some(id) => log.space(id)?,
+        None => log.worst()?,
+    };
+    Some(TimeSays::of(file, log, space))
+}
+
+/// What the hours of a log amount to.
+fn of_hours(says: &TimeSays) -> Vec<Fact> {
+    let air = Place::Space(says.space);
+    let fact = |id, figure: Option<f64>, at| figure.map(|figure| Fact { id, figure, at });
+    let on = |mean: Option<crate::log::Mean>| mean.map_or(air, |m| Place::Surface(m.surface));
+    let liters = says.machine.and_then(|m| m.liters_day);
+    let capacity = liters.and(says.machine.and_then(|m| m.capacity));
+    let all = [
+        fact("hours_below_dew", says.below.map(|m| m.value), on(says.below)),
+        fact("surface_rh_pct", says.humid.map(|m| m.value), on(says.humid)),
+        fact("air_rh_pct", says.rh_pct, air),
+        fact("rain_correlation", says.rain.map(|r| r.correlation), air),
+        fact("dehumidifier_l_day", liters, air),
+        fact("dehumidifier_capacity_l_day", capacity, air),
+    ];
+    all.into_iter().flatten().collect()
+}
+
+/// Figures of which the moment of a visit counts where there is one: gates ask for a reading by a checked instrument.
+const STAYS: [&str; 3] = ["air_rh_pct", "dehumidifier_l_day", "dehumidifier_capacity_l_day"];
 
 /// Figures that rest on a hygrometer: gates trust them only where its check holds.
 const BY_HYGROMETER: [&str; 4] = ["worst_margin_c", "surface_rh_pct", "air_rh_pct", "air_dew_c"];

@@ -1,12 +1,15 @@
 //! A job as it stands: its building, its visits, and the picture of one of them.
 
+use crate::log::{LogView, Logged};
 use crate::worked::Worked;
 use building::reading::{Observed, Reading};
-use building::{Building, InstrumentKind, Place, ReadingKind};
-use chrono::{DateTime, Utc};
+use building::{Building, InstrumentKind, MarkKind, Place, ReadingKind, SensorKind};
+use chrono::{DateTime, TimeDelta, Utc};
 use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
+use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
+use std::sync::Arc;
 use store::{
     CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, Photo, PlanRows, PriceBook,
     ReadingRecord, Scope, Skip, StoreError, TestRun, Undoable, Visit, effective,
@@ -77,8 +80,15 @@ pub struct CaseFile {
     pub standing: Vec<Reading>,
     /// Readings of all visits that stand.
     pub ever: Vec<Reading>,
+    /// What was logged in the two weeks that count for the visit in view and for the one before, from [`Depth::Argument`] on.
+    logged: Option<Arc<Logged>>,
     pub(crate) worked: Worked,
 }
+
+/// How much of a log counts for what is known of a job: the two weeks of the vocabulary.
+const COUNTS: TimeDelta = TimeDelta::days(14);
+/// A log that ended longer ago than this is of another season.
+const OLDEST: TimeDelta = TimeDelta::days(92);
 
 /// Days a salt check holds for what is read after it (common practice: yearly).
 pub const CHECK_HOLDS: i64 = 365;
@@ -107,7 +117,57 @@ impl CaseFile {
     /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
     /// not answer.
     pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
-        Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view, Utc::now())
+        let mut file = Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view, Utc::now())?;
+        if depth >= Depth::Argument {
+            let mut logged = Logged::of(scope.log_parts(job).await?);
+            let before = file.before_the_one_in_view();
+            let ends = [file.visit.as_ref(), before].map(|visit| file.counts(&logged, visit));
+            let mut spans: Vec<[DateTime<Utc>; 2]> = ends.into_iter().flatten().collect();
+            spans.dedup();
+            if !spans.is_empty() {
+                logged.load(scope, &spans).await?;
+                file.logged = Some(Arc::new(logged));
+            }
+        }
+        Ok(file)
+    }
+
+    /// The part of a log that counts for a visit: two weeks up to when the next one began, or to now, while the building was as it
+    /// was then. `None` where the log ended too long before.
+    fn counts(&self, logged: &Logged, visit: Option<&Visit>) -> Option<[DateTime<Utc>; 2]> {
+        let at = self.visits.iter().position(|v| Some(v.id) == visit.map(|v| v.id));
+        let next = at.and_then(|i| self.visits.get(i.checked_sub(1)?)).map(|v| v.started_at);
+        let [first, last] = logged.extent()?;
+        // Where nobody was yet, all that is known is the log.
+        let seen = visit.map_or(last, |v| v.started_at);
+        let until = last.min(next.unwrap_or(self.read_at));
+        // What was done to the building splits its log, where enough is left of it.
+        let done = || logged.marks.iter().filter(|m| m.kind == MarkKind::Event).map(|m| m.from_at);
+        let since = done().filter(|at| *at <= seen).max().unwrap_or(first);
+        let undone = done().filter(|at| *at > seen).min().unwrap_or(until);
+        let (since, until) = if undone.min(until) - since.max(first) >= COUNTS / 2 {
+            (since, undone.min(until))
+        } else {
+            (first, until)
+        };
+        let until = hour_of(until) + TimeDelta::hours(1);
+        let counts = until > first && seen - until < OLDEST;
+        counts.then(|| [hour_of(since).max(until - COUNTS), until])
+    }
+
+    fn before_the_one_in_view(&self) -> Option<&Visit> {
+        let at = self.visits.iter().position(|v| Some(v.id) == self.visit.as_ref().map(|v| v.id))?;
+        self.visits.get(at + 1)
+    }
+
+    /// The log of the two weeks that count for the visit in view; `None` where there is none.
+    #[must_use]
+    pub fn log(&self) -> Option<&LogView> {
+        let view = || {
+            let logged = self.logged.as_deref()?;
+            Some(Box::new(logged.view(self, self.counts(logged, self.visit.as_ref())?)))
+        };
+        self.worked.log.get_or_init(view).as_deref()
     }
 
     /// A job from its records as they were at a moment.
@@ -144,6 +204,7 @@ impl CaseFile {
             removed: all.removed_stations,
             standing: Vec::new(),
             ever,
+            logged: None,
             worked: Worked::default(),
         };
         let chosen = match view {
@@ -171,8 +232,7 @@ impl CaseFile {
     }
 
     pub(crate) fn at_visit_before(&self) -> Option<Self> {
-        let at = self.visits.iter().position(|v| Some(v.id) == self.visit.as_ref().map(|v| v.id))?;
-        let earlier = self.visits.get(at + 1)?.clone();
+        let earlier = self.before_the_one_in_view()?.clone();
         let mut file = self.clone();
         file.put_in_view(Some(earlier));
         Some(file)
@@ -264,7 +324,8 @@ impl CaseFile {
             self.findings.len() + self.absent.len() + self.tests.len() + self.photos.len() + self.all_skips.len();
         let own = self.rows.len() * 700 + self.ever.len() * 300 + (parts + noted) * 400 + self.book.cents.len() * 100;
         // The visit before is a copy; arguments and plans are about as long for every job.
-        2 * own + (128 << 10)
+        let hours = self.logged.as_ref().map_or(0, |l| l.hours.values().map(Vec::len).sum());
+        2 * own + hours * 150 + (128 << 10)
     }
 
     /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.
@@ -281,6 +342,16 @@ impl CaseFile {
             let read = chrono::DateTime::from_timestamp_millis(r.taken_ms).map(|t| t.date_naive());
             by.zip(read).is_some_and(|(checked, read)| (read - checked).num_days() <= CHECK_HOLDS)
         })
+    }
+
+    /// Whether the salt check of every logger that hung in the air at a place held over the part of the log that counts.
+    #[must_use]
+    pub fn loggers_are_checked(&self, at: Place) -> bool {
+        let space = self.building.space_of(at).map(|s| s.id);
+        let Some(log) = self.log() else { return false };
+        let own = log.series.iter().filter(|s| s.reads == SensorKind::Air && s.space_id == space);
+        own.map(|s| self.instrument(s.instrument_id).and_then(|i| i.checked_on))
+            .all(|checked| checked.is_some_and(|day| (log.until.date_naive() - day).num_days() <= CHECK_HOLDS))
     }
 
     /// A dehumidifier’s label noted in a space, L/day.

@@ -2,6 +2,7 @@
 
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::file::CaseFile;
+use crate::log::LogView;
 use crate::plan::{Made, Planned};
 use building::Space;
 use hygrothermal::quantity::Temperature;
@@ -26,6 +27,7 @@ pub(crate) struct Worked {
     advice: Mutex<BTreeMap<Uuid, Arc<SpaceAdvice>>>,
     argued: Mutex<BTreeMap<Option<Uuid>, Arc<Argued>>>,
     earlier: OnceLock<Option<Box<CaseFile>>>,
+    pub(crate) log: OnceLock<Option<Box<LogView>>>,
     made: OnceLock<Box<Made>>,
     beside: Mutex<BTreeMap<(TypeId, u8), Arc<dyn Any + Send + Sync>>>,
 }

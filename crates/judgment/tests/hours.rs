@@ -1,9 +1,11 @@
 //! What the hours say, on hours whose truth is known.
 #![allow(clippy::unwrap_used, missing_docs, reason = "tests")]
 
+use hygrothermal::air::{MoistAir, Over, saturation_pressure};
+use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
 use judgment::hours::{
-    AIR, DailyWave, Daytime, Fault, Heard, MoistureClass, RH, change, clock, daily_wave, daytime, faults,
-    moisture_class, response,
+    AIR, BothSides, DailyWave, Daytime, Fault, Heard, MoistureClass, RH, after_rain, air_changes, change, clock,
+    daily_wave, daytime, faults, moisture_class, response, two_weeks,
 };
 use std::f64::consts::TAU;
 
@@ -163,4 +165,95 @@ fn a_clock_set_wrong_is_told_from_a_thick_wall() {
     assert!(said(-5.0, 0.5).is_some(), "a day ahead of the day");
     assert_eq!(daily_wave(&lagging(3.0, 0.01), &outdoors), None, "no wave, no lag");
     assert_eq!(clock(DailyWave { late_h: 6.5, share: 0.2 }), None);
+}
+
+/// A moisture excess that falls each night after an evening's cooking, g/m³: means of steps of a quarter of an hour, as logged to
+/// 0.05 g/m³.
+fn evenings(noise: &mut Noise, changes: f64, days: usize) -> Vec<Option<f64>> {
+    let (step, mut v) = (0.25, 0.0);
+    let hour = |i: usize| i as f64 * step % 24.0;
+    let value = (0..days * 96).map(|i| {
+        // So many g/m³ an hour while it boils.
+        let source = if (18.0..20.0).contains(&hour(i)) { 4.0 } else { 0.0 };
+        let level = source / changes;
+        let next = level + (v - level) * (-changes * step).exp();
+        let mean = level + (v - level) * (1.0 - (-changes * step).exp()) / (changes * step);
+        v = next;
+        Some(((mean + 0.02 * noise.normal()) / 0.05).round() * 0.05)
+    });
+    value.collect()
+}
+
+#[test]
+fn a_decay_recovers_the_air_changes_within_its_band() {
+    let mut noise = Noise(741);
+    let (mut within, mut of) = (0, 0);
+    for case in 0..100 {
+        let truth = 0.2 + 0.012 * f64::from(case);
+        let said = air_changes(&evenings(&mut noise, truth, 6), &[Some(0.0); 6 * 96], 0.25).unwrap().per_h;
+        of += 1;
+        within += usize::from((said.value - truth).abs() <= said.err);
+        assert!(said.err < 0.25 * truth, "a band of {} about {truth} says nothing", said.err);
+    }
+    assert!(within >= 90, "{within} of {of}");
+    let cooking = evenings(&mut noise, 0.5, 6);
+    let outdoors = |swing: f64| -> Vec<Option<f64>> {
+        (0..cooking.len()).map(|i| Some(8.0 + swing * (TAU * i as f64 / 96.0).sin())).collect()
+    };
+    let still: Vec<Option<f64>> = vec![Some(9.0); cooking.len()];
+    assert_eq!(air_changes(&still, &outdoors(2.0), 0.25), None, "what only outdoors makes of it is no decay");
+}
+
+fn air(t_c: f64, p: f64) -> MoistAir {
+    let t = Temperature::new(t_c).unwrap();
+    let rh = (100.0 * p / saturation_pressure(t)).min(100.0);
+    MoistAir::from_rh(t, RelativeHumidity::new(rh).unwrap(), Over::Water, Pressure::STANDARD).unwrap()
+}
+
+#[test]
+fn two_weeks_tell_which_way_moisture_goes() {
+    let mut noise = Noise(2);
+    let mut right = 0;
+    for case in 0..100 {
+        let wet_outdoors = case % 2 == 0;
+        let outdoors = weather(&mut noise, 24 * 14);
+        // A cool crawl space that outdoor air flows through, or one that is closed over bare soil.
+        let (inside, surface) = if wet_outdoors {
+            (space(&mut noise, &outdoors, 1.2, 30.0, 30.0), 13.0)
+        } else {
+            (space(&mut noise, &outdoors, 0.04, 500.0, 120.0), 18.0)
+        };
+        let hours: Vec<BothSides> = inside
+            .iter()
+            .zip(&outdoors)
+            .map(|(i, e)| BothSides {
+                inside: Some(air(18.0, *i)),
+                outside: Some(air(22.0, *e)),
+                surface: Temperature::new(surface).ok(),
+            })
+            .collect();
+        right += usize::from(two_weeks(&hours).is_some_and(|w| w.outdoor_wetter == wet_outdoors));
+        assert_eq!(two_weeks(&hours[..160]), None, "not even a week");
+    }
+    assert!(right >= 95, "{right} of 100");
+}
+
+#[test]
+fn wetness_that_follows_rain_is_told_with_its_lag() {
+    let mut noise = Noise(34);
+    let rain: Vec<f64> = (0..24 * 40).map(|i| if i % 131 < 5 && noise.next() > -0.5 { 3.0 } else { 0.0 }).collect();
+    let mut shown = 0.0;
+    let follows: Vec<Option<f64>> = (0..rain.len())
+        .map(|i| {
+            // Rain of half a day before seeps through and dries over a day.
+            shown = shown * (-1.0_f64 / 24.0).exp() + if i >= 12 { rain[i - 12] } else { 0.0 };
+            Some(14.0 + shown / 4.0 + 0.1 * noise.normal())
+        })
+        .collect();
+    let said = after_rain(&known(&rain), &follows).unwrap();
+    assert!(said.correlation > 0.5, "{said:?}");
+    assert!(said.lag_h.is_some_and(|lag| (6..=24).contains(&lag)), "{said:?}");
+    let own: Vec<Option<f64>> = (0..rain.len()).map(|i| Some(14.0 + (TAU * i as f64 / 24.0).sin())).collect();
+    assert!(after_rain(&known(&rain), &own).is_none_or(|r| r.correlation < 0.5 && r.lag_h.is_none()));
+    assert_eq!(after_rain(&vec![Some(0.0); 960], &follows), None, "no rain, nothing to follow");
 }

@@ -379,11 +379,14 @@ impl Intake {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn commit(self, job: Uuid) -> Result<(), StoreError> {
+    pub async fn commit(mut self, job: Uuid) -> Result<(), StoreError> {
+        // What is known of the job is another than before.
+        let revise = "insert into revision as r values ($1, $2, 1) on conflict (practice_id, job_id) do update set made = r.made + 1";
+        sqlx::query(revise).bind(self.practice).bind(job).execute(&mut *self.txn).await?;
         self.commit_all(&[job]).await
     }
 
-    /// The same for several jobs.
+    /// The same for readings of several jobs, as they are posted: so few change what is known of a job too little to be counted.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.

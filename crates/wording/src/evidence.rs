@@ -32,6 +32,10 @@ pub fn amount(show: &Show, source: &Source) -> String {
         Amount::AgainstDry(shown, dry) => format!("{shown} against {dry}"),
         Amount::DewAgainst(out, inside) => format!("{} against {}", show.temperature(out), show.temperature(inside)),
         Amount::Outdoors(t) => format!("outdoors {}", show.temperature(t)),
+        Amount::Hours(went) if went.damp_h > 0 => {
+            format!("outdoor air alone in {} of {} damp hours", went.by_outdoors_h, went.damp_h)
+        }
+        Amount::Hours(went) => format!("{} inside against outdoors", show.pressure_difference(went.excess_pa)),
     }
 }
 
@@ -53,6 +57,6 @@ pub fn origin(building: &Building, origin: Origin) -> &str {
         Origin::Call => "on the call",
         Origin::Job => "the job",
         Origin::Read(Place::Outdoors) => "Outdoor air",
-        Origin::Read(place) => building.place_name(place),
+        Origin::Read(place) | Origin::Logged(place) => building.place_name(place),
     }
 }

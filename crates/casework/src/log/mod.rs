@@ -1,10 +1,14 @@
 //! The log of a job: files brought into it, and what loggers read between visits.
 
+mod fine;
+mod gather;
 mod keep;
 mod look;
 mod place;
 mod post;
+mod says;
 mod spool;
+mod spots;
 mod view;
 mod work;
 
@@ -12,5 +16,7 @@ pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};
 pub use post::{LiveSensor, MOST_ROWS, Posted, post};
-pub use view::{Flaw, HourAir, LONGEST, LogView, Row, Source, SpaceLog, Span, Spot, SurfaceLog, spots};
+pub use says::{Machine, Mean, MoldCourse, TimeSays};
+pub use spots::{Spot, spots};
+pub use view::{Flaw, HourAir, LONGEST, LogView, Logged, Row, Source, SpaceLog, Span, SurfaceLog};
 pub use work::{WorkError, work};

@@ -1,15 +1,17 @@
 //! The log of a job over a span: hour by hour the air of every space, the surfaces in it, outdoors, rain and what was marked.
 
+use super::fine::{finely, finer};
+use super::gather::Gathered;
 use crate::file::{CaseFile, FileError};
-use building::reading::{AirState, Observed};
-use building::{MarkKind, Material, Place, SensorKind, Side};
+use building::Material;
 use chrono::{DateTime, TimeDelta, Utc};
-use hygrothermal::air::{AirReading, MoistAir, Over};
-use hygrothermal::hours::{HoursSaid, LoggedHour, log_hours};
-use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
-use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
-use judgment::hours::{AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, faults, response, stood};
-use logger::{Hour, Hours, Point, Spread, hour_of};
+use hygrothermal::air::{MoistAir, Over, saturation_pressure_over};
+use hygrothermal::hours::HoursSaid;
+use hygrothermal::mold::{self, Decline, Sensitivity};
+use hygrothermal::quantity::{MoldIndex, RelativeHumidity, Temperature};
+use hygrothermal::surface::{TemperatureFactor, Verdict};
+use judgment::hours::{Change, Fault, Response};
+use logger::{Hour, Spread, hour_of};
 use std::collections::HashMap;
 use store::{Grain, LogMark, LogParts, LogSeries, Scope};
 use uuid::Uuid;
@@ -78,6 +80,66 @@ pub struct SpaceLog {
     pub excess: Option<[f64; 2]>,
     /// The last event in the span with two days on both sides, and what it changed.
     pub since: Option<(String, Change, Option<Response>)>,
+    /// What a meter that stays in it shows: wood moisture, % or a relative scale.
+    pub meter: Row<f64>,
+    /// Water its machine collected, L.
+    pub water: Row<f64>,
+    /// What its machine draws, W.
+    pub power: Row<f64>,
+}
+
+/// What was loaded of a log.
+#[derive(Debug, Clone)]
+pub struct Logged {
+    /// Its series.
+    pub series: Vec<LogSeries>,
+    /// What was marked in it, by time.
+    pub marks: Vec<LogMark>,
+    /// Hours of each series, in the order of time.
+    pub hours: HashMap<Uuid, Vec<Hour>>,
+}
+
+impl Logged {
+    /// Its series and marks, without any hour yet.
+    #[must_use]
+    pub fn of(parts: LogParts) -> Self {
+        Self { series: parts.series, marks: parts.marks, hours: HashMap::new() }
+    }
+
+    /// From when to when anything was logged.
+    #[must_use]
+    pub fn extent(&self) -> Option<[DateTime<Utc>; 2]> {
+        let first = self.series.iter().filter_map(|s| s.first_at).min()?;
+        let last = self.series.iter().filter_map(|s| s.last_at).max()?;
+        Some([first, last])
+    }
+
+    /// Loads the hours of some spans, any of which may touch.
+    ///
+    /// # Errors
+    /// [`FileError::Store`] when the database does not answer.
+    pub async fn load(&mut self, scope: &Scope, spans: &[[DateTime<Utc>; 2]]) -> Result<(), FileError> {
+        let ids: Vec<Uuid> = self.series.iter().map(|s| s.id).collect();
+        self.hours = scope.log_hours(&ids, Grain::Hours, spans).await?;
+        Ok(())
+    }
+
+    /// The log over a span whose hours are loaded.
+    #[must_use]
+    pub fn view(&self, file: &CaseFile, span: [DateTime<Utc>; 2]) -> LogView {
+        self.stepped(file, span, &self.hours, TimeDelta::hours(1))
+    }
+
+    fn stepped(
+        &self,
+        file: &CaseFile,
+        [from, until]: [DateTime<Utc>; 2],
+        hours: &HashMap<Uuid, Vec<Hour>>,
+        step: TimeDelta,
+    ) -> LogView {
+        let extent = self.extent().unwrap_or([from, until]);
+        Gathered { file, series: &self.series, hours, from, until, step }.view(extent, &self.marks)
+    }
 }
 
 /// The log of a job over a span, hour by hour or by another step.
@@ -133,29 +195,23 @@ impl LogView {
     /// # Errors
     /// [`FileError::Store`] when the database does not answer.
     pub async fn load(scope: &Scope, file: &CaseFile, parts: LogParts, span: Span) -> Result<Option<Self>, FileError> {
-        let LogParts { series, marks, .. } = parts;
-        let first = series.iter().filter_map(|s| s.first_at).min();
-        let last = series.iter().filter_map(|s| s.last_at).max();
-        let Some((first, last)) = first.zip(last) else { return Ok(None) };
+        let mut logged = Logged::of(parts);
+        let Some([first, last]) = logged.extent() else { return Ok(None) };
         let end = hour_of(last) + TimeDelta::hours(1);
         let (from, until) = match span {
             Span::Last(length) => ((end - length).max(hour_of(first)), end),
             Span::Between(from, until) => (hour_of(from), hour_of(until + TimeDelta::minutes(59))),
         };
-        let until = until.min(from + LONGEST).max(from + TimeDelta::hours(1));
-        let ids: Vec<Uuid> = series.iter().map(|s| s.id).collect();
-        let hours = scope.log_hours(&ids, Grain::Hours, [from, until]).await?;
-        let fine = match finer(until - from) {
-            None => None,
-            Some(step) => {
-                let points = scope.log_points(&ids, [from, until]).await?;
-                let hours = finely(points, &hours, &marks, step);
-                let gathered = Gathered { file, series: series.clone(), hours, from, until, step };
-                Some(Box::new(gathered.view([first, last], marks.clone())))
-            }
-        };
-        let gathered = Gathered { file, series, hours, from, until, step: TimeDelta::hours(1) };
-        Ok(Some(Self { fine, ..gathered.view([first, last], marks) }))
+        let span = [from, until.min(from + LONGEST).max(from + TimeDelta::hours(1))];
+        logged.load(scope, &[span]).await?;
+        let mut view = logged.view(file, span);
+        if let Some(step) = finer(span[1] - span[0]) {
+            let ids: Vec<Uuid> = logged.series.iter().map(|s| s.id).collect();
+            let points = scope.log_points(&ids, span).await?;
+            let fine = finely(points, &logged.hours, &logged.marks, step);
+            view.fine = Some(Box::new(logged.stepped(file, span, &fine, step)));
+        }
+        Ok(Some(view))
     }
 
     /// Steps of the span.
@@ -190,327 +246,50 @@ impl LogView {
     }
 }
 
-fn steps(length: TimeDelta, step: TimeDelta) -> usize {
+pub(super) fn steps(length: TimeDelta, step: TimeDelta) -> usize {
     usize::try_from(length.num_seconds() / step.num_seconds().max(1)).unwrap_or(0)
 }
 
-/// The step a short span is drawn in.
-fn finer(length: TimeDelta) -> Option<TimeDelta> {
-    match length.num_hours() {
-        ..=8 => Some(TimeDelta::minutes(1)),
-        9..=40 => Some(TimeDelta::minutes(5)),
-        41..=120 => Some(TimeDelta::minutes(15)),
-        _ => None,
-    }
-}
-
-/// Single readings in fine steps: what is left out is not among them, and humidity is corrected as the hour it lies in was.
-fn finely(
-    points: HashMap<Uuid, Vec<Point>>,
-    hours: &HashMap<Uuid, Vec<Hour>>,
-    marks: &[LogMark],
-    step: TimeDelta,
-) -> HashMap<Uuid, Vec<Hour>> {
-    let of_series = |(id, points): (Uuid, Vec<Point>)| {
-        let left_out = |at: DateTime<Utc>| {
-            marks.iter().any(|m| {
-                m.kind == MarkKind::LeftOut
-                    && m.series_id.is_none_or(|s| s == id)
-                    && at >= m.from_at
-                    && m.until_at.is_some_and(|u| at < u)
-            })
+impl SurfaceLog {
+    /// Relative humidity at it, %, over ice below 0 °C.
+    #[must_use]
+    pub fn humidity(&self, air: &Row<HourAir>) -> Row<f64> {
+        let at = |(air, t): (&Option<HourAir>, &Option<Spread>)| {
+            let t = Temperature::new(t.as_ref()?.mean).ok()?;
+            Some((100.0 * air.as_ref()?.air.vapor_pressure() / saturation_pressure_over(t, Over::Ice)).min(100.0))
         };
-        let standing: Vec<Point> = points.into_iter().filter(|p| !left_out(p.at)).collect();
-        let mut made = Vec::new();
-        let mut fine = Hours::of(step);
-        for hour in standing.chunk_by(|a, b| hour_of(a.at) == hour_of(b.at)) {
-            let raw: Vec<f64> = hour.iter().filter_map(|p| p.rh_pct).collect();
-            let mean = raw.iter().sum::<f64>() / raw.len().max(1) as f64;
-            let at = hour.first().map(|p| hour_of(p.at));
-            let rolled = hours.get(&id).and_then(|all| all.iter().find(|h| Some(h.at) == at)).and_then(|h| h.rh_pct);
-            let shift = rolled.map_or(0.0, |h| h.mean - mean);
-            for point in hour {
-                made.extend(fine.take(&Point { rh_pct: point.rh_pct.map(|rh| rh + shift), ..*point }));
-            }
-        }
-        made.extend(fine.end());
-        (id, held(made, step))
-    };
-    points.into_iter().map(of_series).collect()
-}
-
-/// A reading stands until the next, where that comes as soon as this logger's usually do.
-fn held(made: Vec<Hour>, step: TimeDelta) -> Vec<Hour> {
-    let mut gaps: Vec<TimeDelta> = made.windows(2).map(|w| w[1].at - w[0].at).collect();
-    gaps.sort_unstable();
-    let usual = gaps.get(gaps.len() / 2).copied().unwrap_or(step);
-    let longest = usual + usual / 2;
-    let mut out = Vec::with_capacity(made.len());
-    for (i, hour) in made.iter().enumerate() {
-        let next = made.get(i + 1).map_or(hour.at + usual, |n| n.at);
-        let until = if next - hour.at <= longest { next } else { hour.at + step };
-        let mut at = hour.at;
-        while at < until {
-            // An amount is told once: it fell before the reading, not after.
-            out.push(Hour { at, value: hour.value.filter(|_| at == hour.at), ..*hour });
-            at += step;
-        }
-    }
-    out
-}
-
-/// What was loaded of a log.
-struct Gathered<'a> {
-    file: &'a CaseFile,
-    series: Vec<LogSeries>,
-    hours: HashMap<Uuid, Vec<Hour>>,
-    from: DateTime<Utc>,
-    until: DateTime<Utc>,
-    step: TimeDelta,
-}
-
-impl Gathered<'_> {
-    fn view(self, extent: [DateTime<Utc>; 2], marks: Vec<LogMark>) -> LogView {
-        let within = |m: &LogMark| m.from_at < self.until && m.until_at.unwrap_or(m.from_at) >= self.from;
-        let marks: Vec<LogMark> = marks.into_iter().filter(within).collect();
-        let outdoors = self.air(None);
-        let spaces = self.file.building.spaces.iter().map(|s| (s.id, self.air(Some(s.id))));
-        let airs: HashMap<Uuid, Row<HourAir>> = spaces.filter(|(_, air)| air.iter().any(Option::is_some)).collect();
-        let logged = self.file.building.spaces.iter().filter(|s| airs.contains_key(&s.id));
-        let spaces = logged.map(|s| self.space(s.id, &airs, &outdoors, &marks)).collect();
-        let rain = self.row(|s| s.reads == SensorKind::Rain, |h| Some(h.value?.mean * f64::from(h.points)));
-        let flaws = self.flaws(&outdoors);
-        let Self { series, from, until, step, .. } = self;
-        LogView { step, from, until, extent, spaces, outdoors, rain, marks, flaws, series, fine: None }
+        air.iter().zip(&self.t_c).map(at).collect()
     }
 
-    /// What is wrong with the loggers of the span, by what they wrote.
-    fn flaws(&self, outdoors: &Row<HourAir>) -> Vec<Flaw> {
-        if self.step != TimeDelta::hours(1) {
-            return Vec::new();
-        }
-        let outdoor_t: Row<f64> = outdoors.iter().map(|h| h.map(|h| h.t_c.mean)).collect();
-        let mut out = Vec::new();
-        let heard = |of: fn(&Hour) -> Option<Spread>| -> Vec<(Uuid, Row<Heard>)> {
-            let kinds = [SensorKind::Air, SensorKind::Surface];
-            let own = self.series.iter().filter(|s| kinds.contains(&s.reads));
-            let row = |s: &LogSeries| {
-                self.row(|x| x.id == s.id, |h| of(h).map(|s| Heard { mean: s.mean, low: s.low, high: s.high }))
-            };
-            own.map(|s| (s.id, row(s))).collect()
-        };
-        for (all, range) in [(heard(|h| h.t_c), AIR), (heard(|h| h.rh_pct), RH)] {
-            for (id, row) in &all {
-                let others: Vec<&[Option<Heard>]> =
-                    all.iter().filter(|(x, _)| x != id).map(|(_, r)| r.as_slice()).collect();
-                let mut found = faults(row, &others, range);
-                let inside =
-                    self.series.iter().any(|s| s.id == *id && (s.space_id.is_some() || s.surface_id.is_some()));
-                if range == AIR && inside {
-                    let own: Row<f64> = row.iter().map(|h| h.map(|h| h.mean)).collect();
-                    found.extend(daily_wave(&own, &outdoor_t).and_then(clock));
-                }
-                // A logger that was silent was so with all its figures.
-                let silent = |f: &Fault| range == RH && matches!(f, Fault::Silent { .. });
-                out.extend(found.into_iter().filter(|f| !silent(f)).map(|fault| Flaw {
-                    series: *id,
-                    fault,
-                    at: self.at(fault.from()),
-                }));
-            }
-        }
-        out
-    }
-
-    fn at(&self, hour: usize) -> DateTime<Utc> {
-        self.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0))
-    }
-
-    /// One figure for each hour, from the first of the series that has one.
-    fn row<T: Copy>(&self, of: impl Fn(&LogSeries) -> bool, figure: impl Fn(&Hour) -> Option<T>) -> Row<T> {
-        let length = steps(self.until - self.from, self.step);
-        let mut row = vec![None; length];
-        // The series with most readings counts first.
-        let mut own: Vec<&LogSeries> = self.series.iter().filter(|s| of(s)).collect();
-        own.sort_by_key(|s| std::cmp::Reverse(s.points));
-        for hour in own.iter().filter_map(|s| self.hours.get(&s.id)).flatten() {
-            let at = usize::try_from((hour.at - self.from).num_seconds() / self.step.num_seconds().max(1));
-            let at = at.unwrap_or(usize::MAX);
-            if let Some(cell) = row.get_mut(at).filter(|c| c.is_none()) {
-                *cell = figure(hour);
-            }
-        }
-        row
-    }
-
-    fn air(&self, space: Option<Uuid>) -> Row<HourAir> {
-        self.row(|s| s.reads == SensorKind::Air && s.space_id == space && s.surface_id.is_none(), hour_air)
-    }
-
-    /// How far the instruments of some series may be off: the worst of them.
-    fn accuracy(&self, of: impl Fn(&LogSeries) -> bool) -> Option<Accuracy> {
-        let mut own = self.series.iter().filter(|s| of(s));
-        own.find_map(|s| self.file.instrument(s.instrument_id)?.accuracy().ok())
-    }
-
-    fn space(
-        &self,
-        id: Uuid,
-        airs: &HashMap<Uuid, Row<HourAir>>,
-        outdoors: &Row<HourAir>,
-        marks: &[LogMark],
-    ) -> SpaceLog {
-        let air = airs.get(&id).cloned().unwrap_or_default();
-        let accuracy = self.accuracy(|s| s.reads == SensorKind::Air && s.space_id == Some(id));
-        let dew_band_k = accuracy.and_then(|a| dew_band(&air, &a)).unwrap_or(0.0);
-        let mut surfaces: Vec<SurfaceLog> = self
-            .file
-            .building
-            .surfaces_in(id)
-            .filter_map(|s| self.surface(s.id, s.boundary_id, (&air, dew_band_k), airs, outdoors))
+    /// The mold index of a clean surface of some material over hourly rows; it stands still while nothing is known.
+    #[must_use]
+    pub fn mold(&self, air: &Row<HourAir>, material: Material) -> Row<f64> {
+        let Some(class) = sensitivity(material) else { return vec![None; self.t_c.len()] };
+        let known: Vec<Option<(Temperature, RelativeHumidity)>> = self
+            .humidity(air)
+            .into_iter()
+            .zip(&self.t_c)
+            .map(|(rh, t)| Some((Temperature::new(t.as_ref()?.mean.min(50.0)).ok()?, RelativeHumidity::new(rh?).ok()?)))
             .collect();
-        let soil = |s: &SurfaceLog| self.file.building.surface(s.id).is_some_and(|x| x.material == Material::Soil);
-        surfaces.sort_by(|a, b| {
-            let wetter = b.said.wet.total_cmp(&a.said.wet).then(b.said.mold.total_cmp(&a.said.mold));
-            soil(a).cmp(&soil(b)).then(wetter)
-        });
-        let vapor = |row: &Row<HourAir>| row.iter().map(|h| h.map(|h| h.air.vapor_pressure())).collect::<Vec<_>>();
-        let both = air.iter().zip(outdoors);
-        let excess = log_hours(
-            both.map(|(i, e)| LoggedHour { inside: i.map(|h| h.air), outside: e.map(|h| h.air), surface: None }),
-            1.0,
-            Over::Ice,
-        )
-        .excess;
-        let (inside, outside) = (vapor(&air), vapor(outdoors));
-        let since = self.since(id, &inside, &outside, marks);
-        SpaceLog {
-            id,
-            dew_band_k,
-            surfaces,
-            response: (self.step == TimeDelta::hours(1)).then(|| response(&inside, &outside)).flatten(),
-            excess,
-            since,
-            air,
+        let hours: Vec<(Temperature, RelativeHumidity)> = known.iter().flatten().copied().collect();
+        let mut course = Vec::with_capacity(hours.len());
+        let Ok(start) = MoldIndex::new(0.0) else { return Vec::new() };
+        if mold::course(&hours, class, start, Decline::ASHRAE_160, |_, index| course.push(index)).is_err() {
+            return vec![None; self.t_c.len()];
         }
-    }
-
-    /// What the last event in a space, or in the whole building, changed.
-    fn since(
-        &self,
-        space: Uuid,
-        inside: &[Option<f64>],
-        outside: &[Option<f64>],
-        marks: &[LogMark],
-    ) -> Option<(String, Change, Option<Response>)> {
-        if self.step != TimeDelta::hours(1) {
-            return None;
-        }
-        let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|id| id == space);
-        marks.iter().rev().filter(here).find_map(|m| {
-            let at = usize::try_from((m.from_at - self.from).num_hours()).ok()?;
-            let changed = change(inside, outside, at)?;
-            let after = (at + 24).min(inside.len());
-            Some((m.what.clone(), changed, response(&inside[after..], &outside[after..])))
-        })
-    }
-
-    fn surface(
-        &self,
-        id: Uuid,
-        boundary: Uuid,
-        (air, dew_band_k): (&Row<HourAir>, f64),
-        airs: &HashMap<Uuid, Row<HourAir>>,
-        outdoors: &Row<HourAir>,
-    ) -> Option<SurfaceLog> {
-        let own = |s: &LogSeries| s.reads == SensorKind::Surface && s.surface_id == Some(id);
-        let measured = self.row(own, |h| h.t_c);
-        let (t_c, source, err) = if measured.iter().any(Option::is_some) {
-            let err = self.accuracy(own).map_or(0.5, |a| a.surface.get());
-            (measured, Source::Measured, err)
-        } else {
-            let factor = self.factor(id)?;
-            let beyond = match self.file.building.boundary(boundary)?.beyond {
-                Side::Outdoors => outdoors,
-                Side::Space(other) => airs.get(&other)?,
-                Side::Ground => return None,
-            };
-            let estimated = |(i, e): (&Option<HourAir>, &Option<HourAir>)| {
-                let (i, e) = (i.as_ref()?.t_c, e.as_ref()?.t_c);
-                let at = |i: f64, e: f64| e + factor.0.value * (i - e);
-                let (a, b) = (at(i.low, e.low), at(i.high, e.high));
-                Some(Spread { mean: at(i.mean, e.mean), low: a.min(b), high: a.max(b) })
-            };
-            let row: Row<Spread> = air.iter().zip(beyond).map(estimated).collect();
-            let spans =
-                air.iter().zip(beyond).filter_map(|(i, e)| Some((i.as_ref()?.t_c.mean - e.as_ref()?.t_c.mean).abs()));
-            let (sum, n) = spans.fold((0.0, 0), |(sum, n), x| (sum + x, n + 1));
-            (row, Source::Estimated(factor), 0.3 + factor.0.err * sum / f64::from(n.max(1)))
-        };
-        let band_k = dew_band_k.hypot(err);
-        let at = |h: &Option<Spread>| h.and_then(|s| Temperature::new(s.mean).ok());
-        let hours =
-            air.iter().zip(&t_c).map(|(a, t)| LoggedHour { inside: a.map(|a| a.air), outside: None, surface: at(t) });
-        let said = log_hours(hours, self.step.num_seconds() as f64 / 3600.0, Over::Ice);
-        let verdicts =
-            |band| air.iter().zip(&t_c).map(|(a, t)| stood(a.map(|a| a.air), at(t), band)).collect::<Row<Verdict>>();
-        let (stood, plainly) = (verdicts(band_k), verdicts(0.0));
-        let known = said.known > 0.0;
-        known.then_some(SurfaceLog { id, source, t_c, band_k, stood, plainly, said })
-    }
-
-    /// The temperature factor read on the visit in view.
-    fn factor(&self, surface: Uuid) -> Option<TemperatureFactor> {
-        self.file.picture.surface(surface)?.read.as_ref()?.factor
+        let mut next = course.into_iter();
+        known.iter().map(|k| k.and_then(|_| next.next())).collect()
     }
 }
 
-fn hour_air(hour: &Hour) -> Option<HourAir> {
-    let (t_c, rh_pct) = (hour.t_c?, hour.rh_pct?);
-    let t = Temperature::new(t_c.mean).ok()?;
-    let rh = RelativeHumidity::new(rh_pct.mean.clamp(0.0, 100.0)).ok()?;
-    let air = MoistAir::from_rh(t, rh, Over::Water, Pressure::STANDARD)
-        .or_else(|_| MoistAir::saturated(t, Pressure::STANDARD))
-        .ok()?;
-    Some(HourAir { t_c, rh_pct, dew_c: hour.dew_c, air })
-}
-
-/// How far the dew point may be off at the mean of some air, K.
-fn dew_band(air: &Row<HourAir>, accuracy: &Accuracy) -> Option<f64> {
-    let known: Vec<&HourAir> = air.iter().flatten().collect();
-    let mean = |of: fn(&HourAir) -> f64| known.iter().map(|h| of(h)).sum::<f64>() / known.len().max(1) as f64;
-    let reading = AirReading::new(
-        (Temperature::new(mean(|h| h.t_c.mean)).ok()?, accuracy.air),
-        (RelativeHumidity::new(mean(|h| h.rh_pct.mean).clamp(0.0, 100.0)).ok()?, accuracy.rh),
-        Over::Water,
-    );
-    let Measured { err, .. } = reading.figure(|a| Some(a.dew_point()?.get()))?;
-    Some(err)
-}
-
-/// What was read on visits, as points beside the log.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Spot {
-    /// When.
-    pub at: DateTime<Utc>,
-    /// Where.
-    pub place: Place,
-    /// Dew point of air, or temperature of a surface, °C.
-    pub t_c: f64,
-}
-
-/// Readings of visits within a span: dew points of air and temperatures of surfaces.
+/// How readily a material grows mold, where anything is known of it (classes as in ASHRAE 160-2016, from memory); soil and air have
+/// none.
 #[must_use]
-pub fn spots(file: &CaseFile, view: &LogView) -> Vec<Spot> {
-    let read = file.ever.iter().filter_map(|r| {
-        let at = DateTime::from_timestamp_millis(r.taken_ms)?;
-        let place = file.building.station(r.station_id)?.place;
-        let t_c = match r.observed {
-            Observed::Surface(t) => t.get(),
-            Observed::Air(_) => AirState::of(r)?.dew?.value,
-            _ => return None,
-        };
-        (at >= view.from && at < view.until).then_some(Spot { at, place, t_c })
-    });
-    read.collect()
+pub const fn sensitivity(material: Material) -> Option<Sensitivity> {
+    Some(match material {
+        Material::Wood | Material::Plasterboard | Material::Fabric => Sensitivity::Sensitive,
+        Material::Concrete | Material::Masonry | Material::Insulation => Sensitivity::Medium,
+        Material::Glass | Material::Metal | Material::Panel | Material::Laminate => Sensitivity::Resistant,
+        Material::Soil => return None,
+    })
 }

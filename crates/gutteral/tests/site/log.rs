@@ -67,6 +67,10 @@ async fn an_unknown_loggers_file_says_in_a_sentence_when_a_surface_was_wet() {
     // Ten hours of each of ten days; the band of the instruments leaves it open how many.
     browser.shows("stood under the dew point for 100 of 240 hours").await;
     browser.shows("mostly from evening to morning").await;
+    // It is an argument of its own, without any visit or test typed in: 100 of 240 hours are 140 of two weeks.
+    browser.press("Why").await;
+    browser.shows("140 h in two weeks").await;
+    browser.press("Log").await;
     // A moment is marked with two clicks.
     let chart = browser.find("svg.log[data-from]").await;
     chart.scroll_into_view().await.unwrap();

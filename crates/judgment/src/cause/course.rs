@@ -1,6 +1,7 @@
 //! Facts that only repeated readings show: hours under the dew point, and whether wetness follows rain.
 
 use super::Fact;
+use crate::hours::told;
 use building::reading::{AirState, Observed, Reading};
 use building::{Building, Material, Place};
 use hygrothermal::wood::MeterReading;
@@ -18,10 +19,6 @@ const LONGEST_GAP: f64 = 13.0;
 const LEAST_KNOWN: f64 = 72.0;
 /// A rain gauge read further from a meter than this says nothing of it, h (ours).
 const SAME_DAY: f64 = 24.0;
-/// Fewest pairs that a correlation is told from (ours).
-const FEWEST: usize = 5;
-/// Wetness follows rain a little from here on, and clearly from here on: the limits of the table.
-const LIMITS: [f64; 2] = [0.15, 0.5];
 
 /// What the readings of a job up to a moment show in their course, of a space or of the worst of the building.
 #[must_use]
@@ -135,31 +132,4 @@ fn share_below(a: f64, b: f64) -> f64 {
         (true, false) => a / (a - b),
         (false, true) => b / (b - a),
     }
-}
-
-/// What can be told of pairs of rain and reading: the correlation one standard error nearer none, where that still says
-/// that wetness follows rain; as it is, where even one standard error more would not say so clearly; else nothing.
-///
-/// # Formula
-/// Pearson’s r; standard error 1/√(n − 3) of artanh r (R. A. Fisher, 1921, from memory).
-fn told(pairs: &[(f64, f64)]) -> Option<f64> {
-    let n = pairs.len();
-    if n < FEWEST {
-        return None;
-    }
-    let r = pearson(pairs)?;
-    let (z, error) = (r.clamp(-0.999, 0.999).atanh(), 1.0 / (n as f64 - 3.0).sqrt());
-    let (low, high) = ((z - error).tanh(), (z + error).tanh());
-    if low >= LIMITS[0] { Some(low) } else { (high < LIMITS[1]).then_some(r) }
-}
-
-/// Pearson's correlation; a reading that never moves follows nothing, and rain that never changes tells nothing.
-fn pearson(pairs: &[(f64, f64)]) -> Option<f64> {
-    let n = pairs.len() as f64;
-    let (mx, my) = pairs.iter().fold((0.0, 0.0), |(x, y), p| (x + p.0 / n, y + p.1 / n));
-    let (xx, yy, xy) = pairs.iter().fold((0.0, 0.0, 0.0), |(xx, yy, xy), p| {
-        let (dx, dy) = (p.0 - mx, p.1 - my);
-        (xx + dx * dx, yy + dy * dy, xy + dx * dy)
-    });
-    (xx > 0.0).then(|| if yy > 0.0 { xy / (xx * yy).sqrt() } else { 0.0 })
 }

@@ -7,6 +7,8 @@ use std::f64::consts::SQRT_2;
 
 /// Of several that say the same the strongest leads, the others add hardly anything: the power of the mean (ours).
 const ALIKE: i32 = 4;
+/// The group of what says that outdoor air is wet.
+const OUTDOOR_AIR: &str = "outdoor_air";
 /// Part of its weight the season's air keeps beside a known event: after a flood the air is wet whatever the season (ours).
 const BESIDE_EVENT: f64 = 0.35;
 /// How often what is seen, tested or read is simply mistaken (ours): no single piece can settle everything.
@@ -40,7 +42,7 @@ pub fn weigh(case: &Case) -> Vec<Weighed> {
     for w in &mut all {
         w.weights.iter_mut().for_each(|x| *x = ((1.0 - MISTAKEN) * x.exp() + MISTAKEN).ln());
         let kept: f64 = doubts_of(case, &w.evidence.id).map(|d| d.keeps).product();
-        let quiet = if event && w.evidence.group.is_some() { BESIDE_EVENT } else { 1.0 };
+        let quiet = if event && w.evidence.group.as_deref() == Some(OUTDOOR_AIR) { BESIDE_EVENT } else { 1.0 };
         w.weights.iter_mut().for_each(|x| *x *= kept * quiet);
         if w.evidence.in_humid_air {
             let humid = humidity(case);

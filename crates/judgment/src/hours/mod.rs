@@ -2,13 +2,22 @@
 //! outdoor air, and how it follows it.
 
 mod change;
+mod decay;
 mod faults;
 mod fit;
+mod pattern;
+mod rain;
 mod response;
+mod two_weeks;
 
 pub use change::{Change, change};
+pub use decay::{AirChanges, air_changes};
 pub use faults::{AIR, DailyWave, Fault, Heard, RH, clock, daily_wave, faults};
+pub use pattern::{Clocked, MeanDay, mean_day};
+pub(crate) use rain::told;
+pub use rain::{AfterRain, after_rain};
 pub use response::{Response, response};
+pub use two_weeks::{BothSides, TwoWeeks, two_weeks};
 
 use hygrothermal::air::{MoistAir, Over, saturation_pressure, saturation_pressure_over};
 use hygrothermal::quantity::Temperature;

@@ -71,7 +71,7 @@ impl Scope {
         same.one(&self.txn).await?.map(|there| there.id).ok_or(StoreError::Gone)
     }
 
-    /// Hours or days of some series that begin in a span, by series and in the order of time.
+    /// Hours or days of some series that begin in one of some spans, by series and in the order of time.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -79,18 +79,24 @@ impl Scope {
         &self,
         series: &[Uuid],
         grain: Grain,
-        [from, until]: [DateTime<Utc>; 2],
+        spans: &[[DateTime<Utc>; 2]],
     ) -> Result<HashMap<Uuid, Vec<Hour>>, StoreError> {
         let table = match grain {
             Grain::Hours => "log_hour",
             Grain::Days => "log_day",
         };
+        let within: Vec<String> = spans
+            .iter()
+            .map(|[from, until]| format!("at >= {} and at < {}", literal(*from), literal(*until)))
+            .collect();
+        if within.is_empty() {
+            return Ok(HashMap::new());
+        }
         let ask = format!(
             "select series_id, at, points, t_c, t_low, t_high, rh_pct, rh_low, rh_high, dew_c, dew_low, dew_high, \
              value, value_low, value_high from {table} where practice_id = $1 and series_id = any($2) \
-             and at >= {} and at < {} order by series_id, at",
-            literal(from),
-            literal(until)
+             and ({}) order by series_id, at",
+            within.join(" or ")
         );
         let values = [self.practice.into(), series.to_vec().into()];
         let rows = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);

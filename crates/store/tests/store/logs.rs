@@ -65,7 +65,7 @@ impl Practice {
 
     async fn hours(&self, series: Uuid, grain: Grain) -> Vec<Hour> {
         let ever = [at("2000-01-01T00:00"), at("2100-01-01T00:00")];
-        self.scope().await.log_hours(&[series], grain, ever).await.unwrap().remove(&series).unwrap_or_default()
+        self.scope().await.log_hours(&[series], grain, &[ever]).await.unwrap().remove(&series).unwrap_or_default()
     }
 }
 

@@ -9,6 +9,7 @@ pub mod pages;
 use crate::auth::Who;
 use crate::places::{self, Link, Stop};
 use at::At;
+use building::Place;
 use casework::CaseFile;
 use casework::evidence::Origin;
 use drawing::section::Chosen;
@@ -106,6 +107,8 @@ impl JobFrame {
             Lead::From(Origin::Call) => format!("/jobs/{id}/call"),
             Lead::From(Origin::Job) => format!("/jobs/{id}/edit"),
             Lead::From(Origin::Read(place)) => self.section(At::from(*place)),
+            Lead::From(Origin::Logged(Place::Space(space))) => format!("/jobs/{id}/log?space={space}"),
+            Lead::From(Origin::Logged(_)) => format!("/jobs/{id}/log"),
             Lead::Look(finding) => format!("/jobs/{id}/findings?search={finding}"),
             Lead::Test => format!("/jobs/{id}/tests"),
             Lead::Round => format!("/jobs/{id}/round"),

@@ -11,7 +11,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::response::IntoResponse;
 use building::{MarkKind, Place};
-use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, spots};
+use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, TimeSays, spots};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, Run, Sheet, chart, columns, ribbon};
@@ -21,6 +21,7 @@ use serde::Deserialize;
 use store::{Depth, LogSeries};
 use uuid::Uuid;
 use wording::hours::{Stretch, head, hours, outdoors};
+use wording::time::{TimeLine, time_says};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "log/log.html")]
@@ -62,6 +63,8 @@ struct Shown {
     /// At a desk, and on a phone.
     charts: [Chart; 2],
     ribbon: Vec<RibbonRow>,
+    /// What the hours say together.
+    time: Vec<TimeLine>,
     table: Vec<(String, Vec<String>)>,
     columns: Vec<String>,
 }
@@ -202,6 +205,7 @@ impl Shown {
             outdoors: outdoors(show, log, space),
             charts: [Sheet::DESK, Sheet::PHONE].map(|sheet| chart(&sight.drawing(sheet))),
             ribbon: drawn.1.surfaces.iter().map(|s| sight.row(s)).collect(),
+            time: time_says(show, &file.building, &TimeSays::of(file, log, space)),
             columns: sight.columns(),
             table: sight.table(),
         }
