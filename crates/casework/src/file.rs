@@ -5,6 +5,7 @@ use crate::worked::Worked;
 use building::reading::{Observed, Reading};
 use building::{Building, InstrumentKind, MarkKind, Place, ReadingKind, SensorKind};
 use chrono::{DateTime, TimeDelta, Utc};
+use hygrothermal::quantity::{Altitude, Pressure};
 use judgment::limits::Limits;
 use judgment::picture::{Picture, picture};
 use logger::hour_of;
@@ -342,6 +343,12 @@ impl CaseFile {
             let read = chrono::DateTime::from_timestamp_millis(r.taken_ms).map(|t| t.date_naive());
             by.zip(read).is_some_and(|(checked, read)| (read - checked).num_days() <= CHECK_HOLDS)
         })
+    }
+
+    /// The usual air pressure where the job stands.
+    #[must_use]
+    pub fn pressure(&self) -> Pressure {
+        Altitude::new(self.job.site.altitude_m).map_or(Pressure::STANDARD, Pressure::at_altitude)
     }
 
     /// Whether the salt check of every logger that hung in the air at a place held over the part of the log that counts.

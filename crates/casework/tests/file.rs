@@ -11,7 +11,7 @@ use chrono::{DateTime, Duration, Utc};
 use judgment::limits::Limited;
 use notation::Units;
 use std::collections::{BTreeMap, HashMap};
-use store::{FindingRecord, Instrument, Job, JobRecords, PlanRows, PriceBook, ReadingRecord, Visit};
+use store::{FindingRecord, Instrument, Job, JobRecords, PlanRows, PriceBook, ReadingRecord, Site, Visit};
 use uuid::Uuid;
 
 fn id(n: u128) -> Uuid {
@@ -118,6 +118,7 @@ fn records() -> JobRecords {
             structure: Structure::CrawlVented,
             climate: Climate::Mixed,
             design_outdoor_c: -10.0,
+            site: Site::default(),
             created_at: at(-2),
         },
         building,

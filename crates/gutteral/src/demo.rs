@@ -23,8 +23,8 @@ use photograph::Mark;
 use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch};
 use store::{
     Act, CallSheet, ChosenSchool, FindingRecord, FollowUpRecord, FollowUpState, Instrument, JobEdit, NewJob,
-    NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, StepDecision,
-    Store, TestRun, TypedFigure, Visit, plan_row_id,
+    NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, Site,
+    StepDecision, Store, TestRun, TypedFigure, Visit, plan_row_id,
 };
 use uuid::Uuid;
 
@@ -32,8 +32,8 @@ use uuid::Uuid;
 pub const ENTRY: &str = "wren@ostley-fell.example";
 /// Password of every demo consultant.
 pub const PASSWORD: &str = "crawl-before-you-walk";
-/// Seed of the demo's readings.
-const SEED: u64 = 7480;
+/// Seed of everything invented.
+pub const SEED: u64 = 7480;
 
 struct PracticePlan {
     key: &'static str,
@@ -187,6 +187,7 @@ async fn load_job(
         address: job.address.clone(),
         climate: job.climate,
         design_outdoor_c: job.design_outdoor_c,
+        site: Site { altitude_m: job.altitude_m, at: None },
     };
     let new = NewJob { id, edit, structure: job.structure, created_by: consultant, created_at };
     scope.create_job(&new, &job.building).await?;

@@ -3,8 +3,10 @@
 use anyhow::{Context, Result, bail};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo;
+use gutteral::outside::World;
 use gutteral::read_log::{ReadLogError, Went, arguments};
 use gutteral::settings::{Settings, TEST_DATABASE};
+use gutteral::stand_in::forecast;
 use std::io::{self, BufReader, BufWriter, Write};
 use std::path::Path;
 use std::pin::Pin;
@@ -27,6 +29,8 @@ gutteral: read the air and the surfaces, and know what is wetting a building
                               a logger's or weather file as JSON Lines
   gutteral stand-in logger|weather [--url URL] [--seed N] [--every SECONDS] [--drift PERCENT] [--lost SHARE] [--clock HOURS]
                               post what an invented building’s logger would show; its token is GUTTERAL_LOGGER_TOKEN
+  gutteral stand-in forecast [--addr ADDRESS] [--seed N]
+                              invented weather to come, as a forecast service tells it
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
   gutteral with-database COMMAND [ARGUMENT ...]
@@ -157,7 +161,10 @@ fn demo(fresh: bool) -> Result<()> {
             say(&format!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD));
             say("Ctrl-C stops it; the data stays.");
             let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
-            tokio::spawn(casework::log::work(store.clone()));
+            let weather = TcpListener::bind("127.0.0.1:0").await?;
+            let forecast = settings.forecast_url.clone().unwrap_or(forecast::address(weather.local_addr()?));
+            tokio::spawn(forecast::serve(weather, demo::SEED));
+            tokio::spawn(casework::log::work(store.clone(), World::new(Some(forecast))?));
             tokio::spawn(demo::live(store.clone(), format!("http://{}", listener.local_addr()?)));
             let app = web::App::new(store, &secret, Some(demo::ENTRY.into()), settings.proxies);
             tokio::select! {
@@ -206,13 +213,26 @@ fn serve() -> Result<()> {
         let listener = listen(&settings).await?;
         let store = prepared(url, settings.owner_url.as_deref()).await?;
         say(&format!("Gutteral is at http://{}/", listener.local_addr()?));
-        tokio::spawn(casework::log::work(store.clone()));
+        tokio::spawn(casework::log::work(store.clone(), World::new(settings.forecast_url.clone())?));
         web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
         Ok(())
     })
 }
 
 fn stand_in(words: &[&str]) -> Result<()> {
+    if let ["forecast", rest @ ..] = words {
+        let service = forecast::arguments(rest)?;
+        return runtime()?.block_on(async {
+            let stop = stop_signal()?;
+            let listener =
+                TcpListener::bind(service.addr).await.with_context(|| format!("listening on {}", service.addr))?;
+            say(&format!("GUTTERAL_FORECAST_URL={}", forecast::address(listener.local_addr()?)));
+            tokio::select! {
+                served = forecast::serve(listener, service.seed) => served,
+                () = stop => Ok(()),
+            }
+        });
+    }
     let stand_in = gutteral::stand_in::arguments(words)?;
     runtime()?.block_on(async {
         let stop = stop_signal()?;

@@ -20,6 +20,8 @@ pub struct Settings {
     pub data_dir: PathBuf,
     /// Keys the forms' tokens.
     pub secret: Option<String>,
+    /// Address of a forecast service, with places for what it is asked.
+    pub forecast_url: Option<String>,
 }
 
 /// Shortest secret taken.
@@ -64,13 +66,17 @@ impl Settings {
         if secret.as_ref().is_some_and(|s| s.len() < SHORTEST_SECRET) {
             bail!("GUTTERAL_SECRET must be at least {SHORTEST_SECRET} characters long");
         }
+        let forecast_url = own.remove("GUTTERAL_FORECAST_URL");
+        if forecast_url.as_ref().is_some_and(|url| !url.starts_with("http://") && !url.starts_with("https://")) {
+            bail!("GUTTERAL_FORECAST_URL must begin with http:// or https://");
+        }
         if let Some(name) = own.keys().next() {
             bail!(
                 "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_OWNER_URL, \
-                 GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET"
+                 GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET, GUTTERAL_FORECAST_URL"
             );
         }
-        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret })
+        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret, forecast_url })
     }
 }
 

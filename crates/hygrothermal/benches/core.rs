@@ -4,7 +4,7 @@
 use criterion::{BatchSize, Criterion, Throughput, criterion_group, criterion_main};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
-use hygrothermal::hours::{LoggedHour, log_hours, vent_hours};
+use hygrothermal::hours::{LoggedHour, VentHour, log_hours, vent_hours};
 use hygrothermal::mold::{Decline, Sensitivity, mold_index};
 use hygrothermal::quantity::{
     AirFlow, ArealMass, Days, Diameter, DiffusionThickness, HeatCapacity, Length, Minutes, MoldIndex, Pressure,
@@ -116,8 +116,10 @@ fn hours(c: &mut Criterion) {
     });
     let flow = AirFlow::new(0.05).unwrap();
     c.bench_function("vent_hours over 8760 h", |b| {
-        let pairs = logged.iter().filter_map(|h| h.inside.zip(h.outside));
-        b.iter(|| black_box(vent_hours(pairs.clone(), flow, Some(coldest))));
+        let hours = logged.iter().map(|h| {
+            h.inside.zip(h.outside).map(|(inside, outside)| VentHour { inside, outside, coldest: Some(coldest) })
+        });
+        b.iter(|| black_box(vent_hours(hours.clone(), flow)));
     });
 }
 

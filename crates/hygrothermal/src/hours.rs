@@ -126,7 +126,7 @@ impl HoursSaid {
 /// What opening up would do, hour by hour.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Ventilating {
-    /// Liters carried out in each hour if open; negative wets.
+    /// Liters carried out in each hour if open; negative wets. An hour that is not known carries nothing.
     pub removal_l: Vec<f64>,
     /// Windows in which each hour dries and wets no surface: first hour and the one after the last.
     pub open: Vec<[usize; 2]>,
@@ -138,18 +138,24 @@ pub struct Ventilating {
     pub best: Option<[usize; 2]>,
 }
 
-/// When outdoor air would dry a space: hours of inside and outdoor air, the flow when open, and the coldest surface, which
-/// outdoor air must not wet.
+/// An hour in which one could open up.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct VentHour {
+    /// Air of the space.
+    pub inside: MoistAir,
+    /// Outdoor air.
+    pub outside: MoistAir,
+    /// The coldest surface, which outdoor air must not wet; `None` where none is known.
+    pub coldest: Option<Temperature>,
+}
+
+/// When outdoor air would dry a space: its hours, `None` where something is not known, and the flow when open.
 ///
 /// # Formula
 /// Each hour as [`removal`]: ṁ = Q / v_e · (W_i − W_e), 1 kg = 1 L; open where that is above 0 and the outdoor dew point is at
 /// or under the coldest surface.
 #[must_use]
-pub fn vent_hours(
-    hours: impl IntoIterator<Item = (MoistAir, MoistAir)>,
-    flow: AirFlow,
-    coldest: Option<Temperature>,
-) -> Ventilating {
+pub fn vent_hours(hours: impl IntoIterator<Item = Option<VentHour>>, flow: AirFlow) -> Ventilating {
     let mut out = Ventilating::default();
     let mut best = 0.0;
     let mut window: Option<(usize, f64)> = None;
@@ -162,7 +168,12 @@ pub fn vent_hours(
             out.best = Some([first, end]);
         }
     };
-    for (at, (inside, outside)) in hours.into_iter().enumerate() {
+    for (at, hour) in hours.into_iter().enumerate() {
+        let Some(VentHour { inside, outside, coldest }) = hour else {
+            out.removal_l.push(0.0);
+            close(&mut out, &mut window, at);
+            continue;
+        };
         let liters = removal(&inside, &outside, flow) / 24.0;
         out.removal_l.push(liters);
         out.always_l += liters;

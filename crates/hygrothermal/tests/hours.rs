@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used, missing_docs, reason = "tests")]
 
 use hygrothermal::air::{MoistAir, Over};
-use hygrothermal::hours::{LoggedHour, log_hours, vent_hours};
+use hygrothermal::hours::{LoggedHour, VentHour, log_hours, vent_hours};
 use hygrothermal::quantity::{AirFlow, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::space::compare_air;
 use hygrothermal::surface::{Accuracy, judge};
@@ -85,7 +85,7 @@ proptest! {
     ) {
         let row: Vec<(MoistAir, MoistAir)> = hours.iter().map(|((a, b), (c, d))| (air(*a, *b), air(*c, *d))).collect();
         let (flow, coldest) = (AirFlow::new(0.02).unwrap(), Temperature::new(surface).unwrap());
-        let said = vent_hours(row.iter().copied(), flow, Some(coldest));
+        let said = vent_hours(row.iter().map(|(i, e)| Some(VentHour { inside: *i, outside: *e, coldest: Some(coldest) })), flow);
         let open = |i: usize| said.open.iter().any(|[first, end]| (*first..*end).contains(&i));
         let mut sum = 0.0;
         for (i, (inside, outside)) in row.iter().enumerate() {

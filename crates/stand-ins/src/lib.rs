@@ -1,10 +1,12 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
+mod forecast;
 mod logs;
 mod plans;
 mod scenario;
 mod sketch;
 
+pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, logs, showing};
 pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{

@@ -2,6 +2,7 @@
 //! read.
 
 use crate::DemoJob;
+use crate::forecast::Waves;
 use crate::scenario::{Noise, surface_temperature};
 use building::{Building, Place, SensorKind, Side, SpaceKind};
 use chrono::{DateTime, Datelike, TimeDelta, Timelike, Utc};
@@ -181,22 +182,6 @@ struct Weather<'a> {
     spaces: HashMap<Uuid, Vec<[f64; 2]>>,
     ground: Vec<f64>,
     rain: Vec<f64>,
-}
-
-/// A figure that wanders smoothly over days: waves of seeded phases.
-struct Waves([(f64, f64, f64); 6]);
-
-impl Waves {
-    fn new(noise: &mut Noise) -> Self {
-        Self(
-            [31.0, 47.0, 66.0, 97.0, 139.0, 211.0]
-                .map(|period| (period, TAU / 2.0 * noise.next(), 0.8 + 0.2 * noise.next())),
-        )
-    }
-
-    fn at(&self, hours: f64) -> f64 {
-        self.0.iter().map(|(period, phase, share)| share * (TAU * hours / period + phase).sin()).sum::<f64>() / 2.2
-    }
 }
 
 /// Moves a row so that it passes through known figures: what is missing at each is spread in a line between them.

@@ -26,6 +26,8 @@ pub struct DemoJob {
     pub climate: Climate,
     /// Design outdoor temperature, °C.
     pub design_outdoor_c: f64,
+    /// Above the sea, m.
+    pub altitude_m: f64,
     /// What was said before the first visit.
     pub call: DemoCall,
     /// The building.
@@ -167,6 +169,7 @@ struct JobPlan {
     blueprint: Option<String>,
     climate: Climate,
     design_c: f64,
+    altitude_m: f64,
     call: DemoCall,
     visit: Vec<VisitPlan>,
 }
@@ -226,8 +229,19 @@ fn build(plan: JobPlan, noise: &mut Noise, new_id: &mut impl FnMut() -> Uuid) ->
         let weather = DemoWeather { outdoor, ground, air };
         visits.push(DemoVisit { day, hour, open, weather, readings, findings, tests, photos });
     }
-    let JobPlan { practice, name, address, structure, climate, design_c, call, .. } = plan;
-    Ok(DemoJob { practice, name, address, structure, climate, design_outdoor_c: design_c, call, building, visits })
+    let JobPlan { practice, name, address, structure, climate, design_c, altitude_m, call, .. } = plan;
+    Ok(DemoJob {
+        practice,
+        name,
+        address,
+        structure,
+        climate,
+        design_outdoor_c: design_c,
+        altitude_m,
+        call,
+        building,
+        visits,
+    })
 }
 
 fn read(

@@ -30,6 +30,8 @@ building::kinds! {
         BringIn = "bring_in", "bringing in the file";
         /// Making hours anew where readings were left out or taken back.
         RollUp = "roll_up", "working out the hours";
+        /// Asking for the weather to come.
+        Forecast = "forecast", "asking for the forecast";
     }
     /// How a task stands.
     TaskState {

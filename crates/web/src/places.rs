@@ -25,12 +25,13 @@ pub const FINDINGS: Stop = place("Visit", "Findings", "/findings");
 pub const TESTS: Stop = place("Visit", "Tests", "/tests");
 pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
 pub const LOG: Stop = place("Log", "Log", "/log");
+pub const AIRING: Stop = place("Log", "Airing", "/log/airing");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 10] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, WHY, PLAN, REPORT];
+const PLACES: [Stop; 11] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIRING, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
 const WORDS: [(&str, char, Stop); 6] = [

@@ -117,6 +117,9 @@ fn visit() -> Router<App> {
 fn logged() -> Router<App> {
     Router::new()
         .route("/jobs/{job}/log", get(log::view::page))
+        .route("/jobs/{job}/log/airing", get(log::airing::page))
+        .route("/jobs/{job}/log/airing/forecast", post(log::airing::ask))
+        .route("/jobs/{job}/log/airing.ics", get(log::airing::calendar))
         .route("/jobs/{job}/log/live", get(log::live::page).post(log::live::place))
         .route("/jobs/{job}/log/live/down", post(log::live::take_down))
         .route("/jobs/{job}/log/told", get(log::live::told))

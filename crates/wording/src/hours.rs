@@ -16,11 +16,11 @@ pub struct Stretch {
     pub strong: bool,
 }
 
-fn said(words: impl Into<String>) -> Stretch {
+pub(crate) fn said(words: impl Into<String>) -> Stretch {
     Stretch { words: words.into(), strong: false }
 }
 
-fn figure(words: impl Into<String>) -> Stretch {
+pub(crate) fn figure(words: impl Into<String>) -> Stretch {
     Stretch { words: words.into(), strong: true }
 }
 

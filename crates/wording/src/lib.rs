@@ -2,6 +2,7 @@
 //! units. Nothing here knows of a page; where a reader may go next is a value ([`Lead`]) whose address the edge knows.
 
 pub mod advice;
+pub mod airing;
 pub mod argument;
 pub mod conflict;
 pub mod evidence;

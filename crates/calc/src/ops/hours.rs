@@ -4,7 +4,7 @@ use super::Answer;
 use super::air::{listed, nested_air_over};
 use crate::input::{Fault, Input};
 use hygrothermal::air::{MoistAir, Over};
-use hygrothermal::hours::{self, LoggedHour};
+use hygrothermal::hours::{self, LoggedHour, VentHour};
 use hygrothermal::quantity::{AirFlow, RelativeHumidity, Temperature};
 use serde_json::Value;
 
@@ -114,7 +114,8 @@ pub fn vent_hours(input: &Input) -> Answer {
     };
     let flow = input.required("flow_m3_s", AirFlow::new)?;
     let coldest = input.optional("coldest_surface_c", Temperature::new)?;
-    let said = hours::vent_hours(inside.into_iter().zip(outside), flow, coldest);
+    let hour = |(inside, outside)| Some(VentHour { inside, outside, coldest });
+    let said = hours::vent_hours(inside.into_iter().zip(outside).map(hour), flow);
     Ok(fields!({
         "removal_l": said.removal_l,
         "open": said.open,

@@ -1,10 +1,10 @@
 //! What was loaded of a log as rows of hours: air, surfaces, rain, and what is wrong with its loggers.
 
-use super::view::{Flaw, HourAir, LogView, Row, Source, SpaceLog, SurfaceLog, steps};
+use super::view::{Flaw, HourAir, LogView, Row, Source, SpaceLog, SurfaceLog, moist_air, steps};
 use crate::file::CaseFile;
 use building::{MarkKind, Material, SensorKind, Side};
 use chrono::{DateTime, TimeDelta, Utc};
-use hygrothermal::air::{AirReading, MoistAir, Over};
+use hygrothermal::air::{AirReading, Over};
 use hygrothermal::hours::{LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
@@ -99,7 +99,10 @@ impl Gathered<'_> {
     }
 
     fn air(&self, space: Option<Uuid>) -> Row<HourAir> {
-        self.row(|s| s.reads == SensorKind::Air && s.space_id == space && s.surface_id.is_none(), hour_air)
+        self.row(
+            |s| s.reads == SensorKind::Air && s.space_id == space && s.surface_id.is_none(),
+            |h| hour_air(h, self.file.pressure()),
+        )
     }
 
     /// How far the instruments of some series may be off: the worst of them.
@@ -239,13 +242,9 @@ impl Gathered<'_> {
     }
 }
 
-fn hour_air(hour: &Hour) -> Option<HourAir> {
+fn hour_air(hour: &Hour, pressure: Pressure) -> Option<HourAir> {
     let (t_c, rh_pct) = (hour.t_c?, hour.rh_pct?);
-    let t = Temperature::new(t_c.mean).ok()?;
-    let rh = RelativeHumidity::new(rh_pct.mean.clamp(0.0, 100.0)).ok()?;
-    let air = MoistAir::from_rh(t, rh, Over::Water, Pressure::STANDARD)
-        .or_else(|_| MoistAir::saturated(t, Pressure::STANDARD))
-        .ok()?;
+    let air = moist_air(t_c.mean, rh_pct.mean, pressure)?;
     Some(HourAir { t_c, rh_pct, dew_c: hour.dew_c, air })
 }
 

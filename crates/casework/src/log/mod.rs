@@ -1,5 +1,6 @@
 //! The log of a job: files brought into it, and what loggers read between visits.
 
+mod airing;
 mod fine;
 mod gather;
 mod keep;
@@ -12,6 +13,7 @@ mod spots;
 mod view;
 mod work;
 
+pub use airing::{Aired, Airing, OLDEST};
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};

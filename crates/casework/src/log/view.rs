@@ -8,7 +8,7 @@ use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::air::{MoistAir, Over, saturation_pressure_over};
 use hygrothermal::hours::HoursSaid;
 use hygrothermal::mold::{self, Decline, Sensitivity};
-use hygrothermal::quantity::{MoldIndex, RelativeHumidity, Temperature};
+use hygrothermal::quantity::{MoldIndex, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{TemperatureFactor, Verdict};
 use judgment::hours::{Change, Fault, Response};
 use logger::{Hour, Spread, hour_of};
@@ -30,6 +30,13 @@ pub struct HourAir {
     pub dew_c: Option<Spread>,
     /// The air at its means.
     pub air: MoistAir,
+}
+
+/// Air as a logger wrote it, at a pressure; what it wrote past saturation is saturated.
+pub(super) fn moist_air(t_c: f64, rh_pct: f64, pressure: Pressure) -> Option<MoistAir> {
+    let t = Temperature::new(t_c).ok()?;
+    let rh = RelativeHumidity::new(rh_pct.clamp(0.0, 100.0)).ok()?;
+    MoistAir::from_rh(t, rh, Over::Water, pressure).or_else(|_| MoistAir::saturated(t, pressure)).ok()
 }
 
 /// A row of hours; `None` where nothing was read.

@@ -1,6 +1,7 @@
 //! Whoever works off the queue.
 
 use super::{keep, look};
+use crate::outside::{Outside, OutsideError};
 use chrono::{TimeDelta, Utc};
 use std::time::Duration;
 use store::{Store, StoreError, Task, TaskKind, TaskState, Word};
@@ -24,10 +25,13 @@ pub enum WorkError {
     /// Whoever worked on it went away.
     #[error("it was stopped")]
     Stopped,
+    /// What lies outside.
+    #[error(transparent)]
+    Outside(#[from] OutsideError),
 }
 
 /// Works off the queue, one piece after another, until it is dropped.
-pub async fn work(store: Store) -> ! {
+pub async fn work(store: Store, outside: impl Outside) -> ! {
     let mut ears = None;
     loop {
         if ears.is_none() {
@@ -35,7 +39,7 @@ pub async fn work(store: Store) -> ! {
             ears = store.listen(Word::Task).await.ok();
         }
         match store.take_task().await {
-            Ok(Some((practice, task))) => one(&store, practice, &task).await,
+            Ok(Some((practice, task))) => one(&store, practice, &task, &outside).await,
             Ok(None) => match &mut ears {
                 Some(ears) => drop(ears.hear(LOOKS).await),
                 None => tokio::time::sleep(LOOKS).await,
@@ -45,11 +49,11 @@ pub async fn work(store: Store) -> ! {
     }
 }
 
-async fn one(store: &Store, practice: Uuid, task: &Task) {
+async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) {
     if task.state == TaskState::Failed {
         return;
     }
-    let ended = match done(store, practice, task).await {
+    let ended = match done(store, practice, task, outside).await {
         Ok(()) => Some((TaskState::Done, String::new())),
         // What was being done is not done at all; the same again in a moment.
         Err(WorkError::Store(StoreError::Unavailable(_) | StoreError::Full(_)) | WorkError::Stopped) => None,
@@ -66,14 +70,26 @@ async fn one(store: &Store, practice: Uuid, task: &Task) {
     }
 }
 
-async fn done(store: &Store, practice: Uuid, task: &Task) -> Result<(), WorkError> {
+async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) -> Result<(), WorkError> {
     let Some(job) = task.job_id else { return Ok(()) };
     let telling = Telling { store, practice, task: task.id };
     match task.kind {
         TaskKind::LookAtFile => look::look(store, practice, job, task.subject_id).await,
         TaskKind::BringIn => keep::settle(store, practice, (job, task.subject_id), &telling).await,
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
+        TaskKind::Forecast => forecast(store, practice, job, outside).await,
     }
+}
+
+/// Asks for the weather to come, and keeps it.
+async fn forecast(store: &Store, practice: Uuid, job: Uuid, outside: &impl Outside) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some(of) = scope.job(job).await? else { return Ok(()) };
+    drop(scope);
+    let hours = outside.forecast(&of).await?;
+    let scope = store.practice(practice).await?;
+    scope.keep_forecast(job, &hours).await?;
+    Ok(scope.commit().await?)
 }
 
 /// Whom whoever works tells how far it is.

@@ -4,10 +4,12 @@
 mod axis;
 mod columns;
 mod ribbon;
+mod strip;
 
 pub use axis::Tick;
 pub use columns::{Cell, columns};
 pub use ribbon::{Run, ribbon};
+pub use strip::{Bar, Strip, StripOf, strip};
 
 use crate::Px;
 use axis::{nice, time_ticks};

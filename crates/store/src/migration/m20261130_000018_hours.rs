@@ -1,4 +1,4 @@
-//! What the hours say counts for a job: a file brought in and a mark are changes of it.
+//! Where a job stands and the weather to come there; and what the hours say counts for it: a file brought in and a mark are changes.
 
 use sea_orm_migration::prelude::*;
 
@@ -6,6 +6,27 @@ use sea_orm_migration::prelude::*;
 pub struct Migration;
 
 const UP: &str = r"
+-- Where a job stands: its pressure follows from how high, its weather from where.
+alter table job
+  add column altitude_m double precision not null default 0 check (altitude_m between -500 and 6000),
+  add column latitude double precision check (latitude between -90 and 90),
+  add column longitude double precision check (longitude between -180 and 180),
+  add check ((latitude is null) = (longitude is null));
+
+-- The weather to come at a job, as it was told last.
+create table forecast (
+  practice_id uuid not null,
+  job_id uuid not null,
+  told_at timestamptz not null,
+  -- At, °C, %, mm.
+  hours jsonb not null,
+  primary key (practice_id, job_id),
+  foreign key (practice_id, job_id) references job
+);
+alter table forecast enable row level security;
+alter table forecast force row level security;
+create policy practice on forecast using (practice_id = nullif(current_setting('app.practice_id', true), '')::uuid);
+
 do $$
 declare
   pair text[];

@@ -28,8 +28,19 @@ pub struct Job {
     pub climate: Climate,
     /// Design outdoor temperature, °C.
     pub design_outdoor_c: f64,
+    /// Where it stands.
+    pub site: Site,
     /// When it was opened.
     pub created_at: DateTime<Utc>,
+}
+
+/// Where a job stands.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Site {
+    /// Above the sea, m.
+    pub altitude_m: f64,
+    /// Latitude and longitude, °; none where nobody said.
+    pub at: Option<[f64; 2]>,
 }
 
 /// What a job's form holds.
@@ -43,6 +54,8 @@ pub struct JobEdit {
     pub climate: Climate,
     /// Design outdoor temperature, °C.
     pub design_outdoor_c: f64,
+    /// Where it stands.
+    pub site: Site,
 }
 
 /// A job to create. Its id comes from the form, so that a form sent twice makes one job.
@@ -71,6 +84,7 @@ impl TryFrom<job::Model> for Job {
             name: row.name,
             address: row.address,
             design_outdoor_c: row.design_outdoor_c,
+            site: Site { altitude_m: row.altitude_m, at: row.latitude.zip(row.longitude).map(|(n, e)| [n, e]) },
             created_at: row.created_at,
         })
     }
@@ -134,6 +148,9 @@ impl Scope {
             structure: new.structure.id().to_owned(),
             climate: new.edit.climate.id().to_owned(),
             design_outdoor_c: new.edit.design_outdoor_c,
+            altitude_m: new.edit.site.altitude_m,
+            latitude: new.edit.site.at.map(|at| at[0]),
+            longitude: new.edit.site.at.map(|at| at[1]),
             created_by: new.created_by,
             created_at: new.created_at,
             removed_at: None,
@@ -160,6 +177,9 @@ impl Scope {
             address: edit.address.clone(),
             climate: edit.climate.id().to_owned(),
             design_outdoor_c: edit.design_outdoor_c,
+            altitude_m: edit.site.altitude_m,
+            latitude: edit.site.at.map(|at| at[0]),
+            longitude: edit.site.at.map(|at| at[1]),
             ..row
         };
         let mut rows = Vec::new();

@@ -145,7 +145,7 @@ impl Scope {
             union all select 'marks', json_agg(t order by from_at, id)::text from log_mark t
               where practice_id = $1 and job_id = $2 and removed_at is null
             union all select 'busy', case when exists (select from task
-              where practice_id = $1 and job_id = $2 and state in ('waiting', 'running')) then '[1]' end";
+              where practice_id = $1 and job_id = $2 and kind in ('bring_in', 'roll_up') and state in ('waiting', 'running')) then '[1]' end";
         let asked = [self.practice.into(), job.into()];
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, asked);
         let mut parts: HashMap<String, String> = HashMap::new();

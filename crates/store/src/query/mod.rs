@@ -7,6 +7,7 @@ pub mod calls;
 pub mod conclusions;
 pub mod evidence;
 pub mod files;
+pub mod forecasts;
 pub mod history;
 pub mod instruments;
 pub mod job_file;

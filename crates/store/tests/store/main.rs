@@ -10,8 +10,8 @@ use building::{Building, Climate, Spot, Structure, blueprint};
 use chrono::{DateTime, SubsecRound, Utc};
 use std::sync::atomic::{AtomicU32, Ordering};
 use store::{
-    Act, Depth, FindingRecord, JobEdit, JobRecords, NewJob, NewPractice, Person, Revision, Scope, Store, StoreError,
-    Undone,
+    Act, Depth, FindingRecord, JobEdit, JobRecords, NewJob, NewPractice, Person, Revision, Scope, Site, Store,
+    StoreError, Undone,
 };
 use tokio::process::Command;
 use uuid::Uuid;
@@ -50,7 +50,13 @@ struct Practice {
 }
 
 fn edit(name: &str) -> JobEdit {
-    JobEdit { name: name.into(), address: String::new(), climate: Climate::Mixed, design_outdoor_c: -10.0 }
+    JobEdit {
+        name: name.into(),
+        address: String::new(),
+        climate: Climate::Mixed,
+        design_outdoor_c: -10.0,
+        site: Site::default(),
+    }
 }
 
 impl Practice {

@@ -5,7 +5,9 @@ pub mod client;
 pub mod counted;
 pub mod wire;
 
+use gutteral::outside::World;
 use gutteral::settings::TEST_DATABASE;
+use gutteral::stand_in::forecast;
 use serde_json::json;
 use std::io::BufRead;
 use std::path::Path;
@@ -102,7 +104,10 @@ impl Site {
         let base = format!("http://{}", listener.local_addr().unwrap());
         let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
-        tokio::spawn(casework::log::work(store.clone()));
+        let weather = TcpListener::bind("127.0.0.1:0").await.unwrap();
+        let outside = World::new(Some(forecast::address(weather.local_addr().unwrap()))).unwrap();
+        tokio::spawn(forecast::serve(weather, gutteral::demo::SEED));
+        tokio::spawn(casework::log::work(store.clone(), outside));
         Self { base, store, database, owner }
     }
 

@@ -11,8 +11,10 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{Field, parse_temperature};
 use building::{Climate, Structure, blueprint, blueprints};
 use notation::Units;
+use notation::number::{fixed, plain_number, short};
+use notation::unit::LENGTH;
 use serde::Deserialize;
-use store::{Act, Job, JobEdit, NewJob};
+use store::{Act, Job, JobEdit, NewJob, Site};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -26,6 +28,7 @@ struct JobFormPage {
     structures: Vec<(&'static str, &'static str, &'static str)>,
     climates: Vec<(&'static str, &'static str)>,
     unit: &'static str,
+    height_unit: &'static str,
 }
 
 #[derive(Deserialize, Default, Clone)]
@@ -42,6 +45,10 @@ pub struct JobForm {
     climate: String,
     #[serde(default)]
     design: String,
+    #[serde(default)]
+    altitude: String,
+    #[serde(default)]
+    place: String,
 }
 
 #[derive(Default)]
@@ -51,11 +58,15 @@ struct Errors {
     structure: Option<String>,
     climate: Option<String>,
     design: Option<String>,
+    altitude: Option<String>,
+    place: Option<String>,
 }
 
 impl Errors {
     fn any(&self) -> bool {
-        [&self.name, &self.address, &self.structure, &self.climate, &self.design].into_iter().any(Option::is_some)
+        let all =
+            [&self.name, &self.address, &self.structure, &self.climate, &self.design, &self.altitude, &self.place];
+        all.into_iter().any(Option::is_some)
     }
 }
 
@@ -76,10 +87,42 @@ fn line(text: &str, what: &str, needed: bool) -> Result<String, String> {
     Ok(text.to_owned())
 }
 
+/// Above the sea, m; nothing typed is the sea's own height.
+fn altitude(text: &str, units: Units) -> Result<f64, String> {
+    if text.trim().is_empty() {
+        return Ok(0.0);
+    }
+    let m = LENGTH.parse(text, units).map_err(|_| format!("“{}” is no height above the sea.", short(text)))?;
+    let [low, high] = [-500.0, 6000.0];
+    let range = format!("The altitude must be {} to {}.", LENGTH.text(low, units), LENGTH.text(high, units));
+    if (low..=high).contains(&m) { Ok(m) } else { Err(range) }
+}
+
+/// Latitude and longitude in degrees, north and east positive.
+fn latitude_longitude(text: &str) -> Result<Option<[f64; 2]>, String> {
+    let text = text.trim().replace('−', "-");
+    if text.is_empty() {
+        return Ok(None);
+    }
+    let wrong =
+        || format!("“{}” is no place: give latitude and longitude in degrees, like 47.52, −120.25.", short(&text));
+    let parts: Vec<&str> = text.split([',', ';', ' ']).filter(|p| !p.is_empty()).collect();
+    let &[north, east] = parts.as_slice() else { return Err(wrong()) };
+    let at = [north, east].map(|x| plain_number(x).ok());
+    match at {
+        [Some(n), Some(e)] if (-90.0..=90.0).contains(&n) && (-180.0..=180.0).contains(&e) => Ok(Some([n, e])),
+        _ => Err(wrong()),
+    }
+}
+
+/// What was understood; what was not is told beside its field.
+fn keep<T>(read: Result<T, String>, error: &mut Option<String>) -> Option<T> {
+    read.map_err(|m| *error = Some(m)).ok()
+}
+
 impl JobForm {
-    fn parse(&self, units: Units) -> Result<JobEdit, Errors> {
+    fn parse(&self, units: Units) -> Result<JobEdit, Box<Errors>> {
         let mut errors = Errors::default();
-        let keep = |r: Result<String, String>, e: &mut Option<String>| r.map_err(|m| *e = Some(m)).ok();
         let name = keep(line(&self.name, "name", true), &mut errors.name);
         let address = keep(line(&self.address, "address line", false), &mut errors.address);
         let climate = Climate::from_id(&self.climate);
@@ -98,11 +141,13 @@ impl JobForm {
                 None
             }
         };
-        match (name, address, climate, design) {
-            (Some(name), Some(address), Some(climate), Some(design_outdoor_c)) => {
-                Ok(JobEdit { name, address, climate, design_outdoor_c })
+        let altitude = keep(altitude(&self.altitude, units), &mut errors.altitude);
+        let at = keep(latitude_longitude(&self.place), &mut errors.place);
+        match (name, address, climate, design, altitude.zip(at)) {
+            (Some(name), Some(address), Some(climate), Some(design_outdoor_c), Some((altitude_m, at))) => {
+                Ok(JobEdit { name, address, climate, design_outdoor_c, site: Site { altitude_m, at } })
             }
-            _ => Err(errors),
+            _ => Err(Box::new(errors)),
         }
     }
 }
@@ -116,6 +161,7 @@ fn page(who: &Who, form: JobForm, errors: Errors, job: Option<Uuid>) -> JobFormP
         structures: blueprints().iter().map(|b| (b.id.id(), b.name.as_str(), b.note.as_str())).collect(),
         climates: Climate::ALL.iter().map(|c| (c.id(), c.words())).collect(),
         unit: who.show().temperature_unit(),
+        height_unit: LENGTH.unit(who.units()).name,
     }
 }
 
@@ -133,7 +179,7 @@ pub async fn create(who: Who, Form(form): Form<JobForm>) -> Result<Response, Fai
     let (edit, blueprint) = match (parsed, structure.and_then(blueprint)) {
         (Ok(edit), Some(blueprint)) => (edit, blueprint),
         (parsed, plan) => {
-            let mut errors = parsed.err().unwrap_or_default();
+            let mut errors = parsed.err().map(|e| *e).unwrap_or_default();
             if plan.is_none() {
                 errors.structure = Some("Choose the kind of structure.".into());
             }
@@ -161,6 +207,12 @@ fn filled(job: &Job, who: &Who) -> JobForm {
         structure: job.structure.id().into(),
         climate: job.climate.id().into(),
         design: who.show().degrees(job.design_outdoor_c),
+        altitude: if job.site.altitude_m == 0.0 {
+            String::new()
+        } else {
+            LENGTH.typed(job.site.altitude_m, who.units())
+        },
+        place: job.site.at.map_or_else(String::new, |at| at.map(|x| fixed(x, 4)).join(", ")),
     }
 }
 
@@ -176,7 +228,7 @@ pub async fn save(who: Who, Path(id): Path<Uuid>, Form(form): Form<JobForm>) -> 
     let scope = who.scope().await?;
     scope.job(id).await?.ok_or(Failure::NotFound)?;
     match form.parse(who.units()) {
-        Err(errors) => Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, errors, Some(id))).into_response()),
+        Err(errors) => Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, *errors, Some(id))).into_response()),
         Ok(edit) => {
             let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), "Changed the job");
             scope.edit_job(&act, &edit).await?;

@@ -22,6 +22,9 @@ struct File {
     structure: &'static str,
     climate: &'static str,
     design_outdoor_c: f64,
+    altitude_m: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    latitude_longitude: Option<[f64; 2]>,
     visit_id: Uuid,
     readings: Vec<Record>,
     findings: Vec<FoundRecord>,
@@ -242,6 +245,8 @@ pub async fn json(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         structure: page.job.structure.id(),
         climate: page.job.climate.id(),
         design_outdoor_c: page.job.design_outdoor_c,
+        altitude_m: page.job.site.altitude_m,
+        latitude_longitude: page.job.site.at,
         visit_id: visit,
         readings: records(&who.show(), &page),
     };

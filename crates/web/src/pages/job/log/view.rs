@@ -80,10 +80,10 @@ struct MarkRow {
 }
 
 /// A choice and whether it is in view.
-struct Tab {
-    href: String,
-    name: String,
-    here: bool,
+pub(super) struct Tab {
+    pub href: String,
+    pub name: String,
+    pub here: bool,
 }
 
 /// A row of the ribbon.
@@ -105,7 +105,7 @@ pub struct View {
 }
 
 /// Spans that are offered: what they are called in an address and on the page, and how long.
-const SPANS: [(&str, &str, i64); 4] =
+pub(super) const SPANS: [(&str, &str, i64); 4] =
     [("day", "day", 1), ("2w", "2 weeks", 14), ("season", "season", 91), ("all", "all", 372)];
 
 impl View {

@@ -1,5 +1,8 @@
 //! A logger or a weather station that is none: it posts what the physics makes of an invented building, with the faults of real ones.
 
+pub mod forecast;
+
+use crate::outside::client;
 use anyhow::{Context, Result, anyhow, bail};
 use building::SensorKind;
 use chrono::{DateTime, Datelike, NaiveDate, TimeDelta, Utc};
@@ -113,7 +116,7 @@ pub async fn post_all(
     begun: DateTime<Utc>,
     show: impl Fn(DateTime<Utc>) -> Result<Vec<DemoLogger>>,
 ) -> Result<()> {
-    let http = reqwest::Client::builder().timeout(Duration::from_secs(20)).build()?;
+    let http = client(Duration::from_secs(20))?;
     let mut kept: Vec<Value> = Vec::new();
     let mut dice = stand_in.seed;
     loop {

@@ -1,0 +1,115 @@
+//! When to open up, in sentences.
+
+use crate::hours::{Stretch, figure, hours, said};
+use building::Building;
+use casework::log::{Aired, Airing};
+use chrono::{DateTime, TimeDelta, Utc};
+use notation::Show;
+use notation::unit::LITERS;
+use uuid::Uuid;
+
+/// Windows told one by one; of more the first are.
+const TOLD: usize = 3;
+
+fn liters(show: &Show, l: f64) -> String {
+    LITERS.text(l.abs(), show.units)
+}
+
+fn end(aired: &Aired, hour: usize) -> DateTime<Utc> {
+    aired.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0))
+}
+
+/// A window: “July 3, 22:00 to 6:00”.
+#[must_use]
+pub fn window(show: &Show, aired: &Aired, [first, last]: [usize; 2]) -> String {
+    let (from, until) = (end(aired, first), end(aired, last));
+    let until_words = if show.day(from) == show.day(until) || until - from < TimeDelta::hours(20) {
+        show.clock(until)
+    } else {
+        show.moment(until)
+    };
+    format!("{} to {until_words}", show.moment(from))
+}
+
+fn open_hours(aired: &Aired) -> f64 {
+    aired.said.open.iter().map(|[first, last]| last - first).sum::<usize>() as f64
+}
+
+/// What airing all the time comes to; how it carries out and how it brings in.
+fn always(show: &Show, aired: &Aired, [carries, brings]: [&str; 2]) -> String {
+    let l = aired.said.always_l;
+    let does = if l < 0.0 { format!("{brings} in") } else { format!("{carries} out") };
+    format!("Open all the time, it {does} {}.", liters(show, l))
+}
+
+const WOULD_HAVE: [&str; 2] = ["would have carried", "would have brought"];
+const WOULD: [&str; 2] = ["would carry", "would bring"];
+
+/// Over what was logged.
+#[must_use]
+pub fn past(show: &Show, building: &Building, space: Uuid, airing: &Airing) -> Vec<Stretch> {
+    let name = building.space(space).map_or("The space", |s| &s.name).to_lowercase();
+    let aired = &airing.past;
+    let known = hours(aired.known as f64);
+    if aired.known == 0 {
+        return vec![said(format!(
+            "Nothing can be said of the {name}: its air and the outdoor air must be logged in the same hours."
+        ))];
+    }
+    let open = open_hours(aired);
+    if open == 0.0 {
+        return vec![
+            said(format!("In none of the {known} logged would outdoor air have dried the {name} and wet nothing. ")),
+            said(always(show, aired, WOULD_HAVE)),
+        ];
+    }
+    if open == aired.known as f64 {
+        return vec![
+            said(format!("Outdoor air would have dried the {name} in ")),
+            figure(format!("all of the {known}")),
+            said(format!(" logged: {} out.", liters(show, aired.said.open_l))),
+        ];
+    }
+    let mut out = vec![
+        said(format!("Outdoor air would have dried the {name} in ")),
+        figure(format!("{open:.0} of {known}")),
+        said(format!(": {} out, opened only then. ", liters(show, aired.said.open_l))),
+        said(always(show, aired, WOULD_HAVE)),
+    ];
+    if let Some(best) = aired.said.best {
+        out.push(said(format!(" It did most {}.", window(show, aired, best))));
+    }
+    out
+}
+
+/// Over the weather to come.
+#[must_use]
+pub fn ahead(show: &Show, building: &Building, space: Uuid, aired: &Aired) -> Vec<Stretch> {
+    let name = building.space(space).map_or("the space", |s| &s.name).to_lowercase();
+    let days = aired.known.div_ceil(24);
+    if aired.said.open.is_empty() {
+        return vec![
+            figure(format!("Keep the {name} shut for the next {days} days")),
+            said(": in no hour would outdoor air dry it and wet nothing. "),
+            said(always(show, aired, WOULD)),
+        ];
+    }
+    if open_hours(aired) == aired.known as f64 {
+        return vec![
+            figure(format!("Open the {name} at any hour of the next {days} days")),
+            said(format!(": outdoor air dries it and wets nothing, {} out in all.", liters(show, aired.said.open_l))),
+        ];
+    }
+    let told: Vec<String> = aired.said.open.iter().take(TOLD).map(|w| window(show, aired, *w)).collect();
+    let more = aired.said.open.len().saturating_sub(TOLD);
+    let more = match more {
+        0 => String::new(),
+        1 => ", and once more after".into(),
+        n => format!(", and {n} times more after"),
+    };
+    vec![
+        figure(format!("Open the {name} {}", told.join("; "))),
+        said(format!("{more}: {} out in {days} days. ", liters(show, aired.said.open_l))),
+        said(always(show, aired, WOULD)),
+    ]
+}
