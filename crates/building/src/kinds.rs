@@ -290,6 +290,19 @@ kinds! {
         /// Electric power, W.
         Power = "power", "electric power";
     }
+    /// What a log is watched for.
+    AlertKind {
+        /// A surface under the dew point for hours.
+        Wet = "wet", "surface under the dew point";
+        /// Relative humidity over a ceiling for hours.
+        Humid = "humid", "humidity over a ceiling";
+        /// Air or a pipe near freezing.
+        Freezing = "freezing", "near freezing";
+        /// A logger that writes nothing.
+        Silent = "silent", "silent logger";
+        /// A logger that shows the same over and over.
+        Stuck = "stuck", "stuck logger";
+    }
     /// What somebody marked in a log.
     MarkKind {
         /// Something that happened.

@@ -19,7 +19,8 @@ pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, 
 pub use buildups::{GAP_RESISTANCE, Ply, StarterBuildUp, buildup, buildups};
 pub use edit::{Edit, EditError, MOST_PER_FACE, MOST_SPACES};
 pub use kinds::{
-    Climate, Face, InstrumentKind, Level, MarkKind, Material, ReadingKind, SensorKind, Shell, SpaceKind, Structure,
+    AlertKind, Climate, Face, InstrumentKind, Level, MarkKind, Material, ReadingKind, SensorKind, Shell, SpaceKind,
+    Structure,
 };
 pub use parts::*;
 pub use spot::Spot;

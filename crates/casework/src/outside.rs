@@ -1,9 +1,12 @@
 //! What lies outside the program: a forecast service, and the mail.
 
+use crate::file::CaseFile;
+use crate::log::Finding;
+use chrono::{DateTime, Utc};
 use std::future::Future;
-use store::{ForecastHour, Job};
+use store::{AlertRule, ForecastHour, Job, Letter};
 
-/// Why nothing came from outside.
+/// Why nothing came from outside, or went there.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum OutsideError {
     /// Nobody said where it is.
@@ -12,10 +15,34 @@ pub enum OutsideError {
     /// It did not answer, or not with what was asked for.
     #[error("{0}")]
     Failed(String),
+    /// It does not answer now; it may in a while.
+    #[error("{0}")]
+    Away(String),
+}
+
+/// What is to be told of a rule.
+#[derive(Clone, Copy)]
+pub struct News<'a> {
+    /// The job.
+    pub file: &'a CaseFile,
+    /// The rule.
+    pub rule: &'a AlertRule,
+    /// What it found.
+    pub finding: Finding,
+    /// Whether that is over.
+    pub cleared: bool,
+    /// When.
+    pub at: DateTime<Utc>,
 }
 
 /// Whoever talks to what lies outside.
 pub trait Outside: Clone + Send + Sync + 'static {
     /// The weather to come at a job, hour by hour.
     fn forecast(&self, job: &Job) -> impl Future<Output = Result<Vec<ForecastHour>, OutsideError>> + Send;
+
+    /// Sends a letter.
+    fn mail(&self, letter: &Letter) -> impl Future<Output = Result<(), OutsideError>> + Send;
+
+    /// What a letter says: its subject and its body.
+    fn words(&self, news: &News) -> [String; 2];
 }

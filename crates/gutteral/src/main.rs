@@ -3,10 +3,10 @@
 use anyhow::{Context, Result, bail};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo;
-use gutteral::outside::World;
+use gutteral::outside::{Addresses, World};
 use gutteral::read_log::{ReadLogError, Went, arguments};
 use gutteral::settings::{Settings, TEST_DATABASE};
-use gutteral::stand_in::forecast;
+use gutteral::stand_in::{forecast, mail};
 use std::io::{self, BufReader, BufWriter, Write};
 use std::path::Path;
 use std::pin::Pin;
@@ -31,6 +31,8 @@ gutteral: read the air and the surfaces, and know what is wetting a building
                               post what an invented building’s logger would show; its token is GUTTERAL_LOGGER_TOKEN
   gutteral stand-in forecast [--addr ADDRESS] [--seed N]
                               invented weather to come, as a forecast service tells it
+  gutteral stand-in mail [--addr ADDRESS]
+                              take letters and print them, as a mail server would send them
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
   gutteral with-database COMMAND [ARGUMENT ...]
@@ -161,10 +163,7 @@ fn demo(fresh: bool) -> Result<()> {
             say(&format!("Sign in with one click, or as {} with the password {}", demo::ENTRY, demo::PASSWORD));
             say("Ctrl-C stops it; the data stays.");
             let secret = settings.secret.clone().unwrap_or_else(|| format!("{}{}", Uuid::new_v4(), Uuid::new_v4()));
-            let weather = TcpListener::bind("127.0.0.1:0").await?;
-            let forecast = settings.forecast_url.clone().unwrap_or(forecast::address(weather.local_addr()?));
-            tokio::spawn(forecast::serve(weather, demo::SEED));
-            tokio::spawn(casework::log::work(store.clone(), World::new(Some(forecast))?));
+            tokio::spawn(casework::log::work(store.clone(), World::new(demo_outside(&settings).await?)?));
             tokio::spawn(demo::live(store.clone(), format!("http://{}", listener.local_addr()?)));
             let app = web::App::new(store, &secret, Some(demo::ENTRY.into()), settings.proxies);
             tokio::select! {
@@ -175,6 +174,36 @@ fn demo(fresh: bool) -> Result<()> {
         say("\nStopping the database");
         cluster.stop()
     })
+}
+
+/// What lies outside of the demo: what is set, else stand-ins of its own. Letters lie in its folder.
+async fn demo_outside(settings: &Settings) -> Result<Addresses> {
+    let mut at = outside(settings);
+    if at.forecast.is_none() {
+        let weather = TcpListener::bind("127.0.0.1:0").await?;
+        at.forecast = Some(forecast::address(weather.local_addr()?));
+        tokio::spawn(forecast::serve(weather, demo::SEED));
+    }
+    if at.smtp.is_none() {
+        let letters = TcpListener::bind("127.0.0.1:0").await?;
+        at.smtp = Some(mail::address(letters.local_addr()?));
+        at.mail_from = Some("gutteral@ostley-fell.example".into());
+        let folder = settings.data_dir.join("letters");
+        tokio::spawn(mail::serve(letters, move |letter| {
+            let _ = std::fs::create_dir_all(&folder);
+            // A letter nobody can keep is no reason to stop.
+            let _ = std::fs::write(folder.join(format!("{}.eml", Uuid::now_v7())), letter);
+        }));
+    }
+    Ok(at)
+}
+
+fn outside(settings: &Settings) -> Addresses {
+    Addresses {
+        forecast: settings.forecast_url.clone(),
+        smtp: settings.smtp_url.clone(),
+        mail_from: settings.mail_from.clone(),
+    }
 }
 
 /// The demo's database with its data.
@@ -213,13 +242,25 @@ fn serve() -> Result<()> {
         let listener = listen(&settings).await?;
         let store = prepared(url, settings.owner_url.as_deref()).await?;
         say(&format!("Gutteral is at http://{}/", listener.local_addr()?));
-        tokio::spawn(casework::log::work(store.clone(), World::new(settings.forecast_url.clone())?));
+        tokio::spawn(casework::log::work(store.clone(), World::new(outside(&settings))?));
         web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
         Ok(())
     })
 }
 
 fn stand_in(words: &[&str]) -> Result<()> {
+    if let ["mail", rest @ ..] = words {
+        let addr = mail::arguments(rest)?;
+        return runtime()?.block_on(async {
+            let stop = stop_signal()?;
+            let listener = TcpListener::bind(addr).await.with_context(|| format!("listening on {addr}"))?;
+            say(&format!("GUTTERAL_SMTP_URL={}", mail::address(listener.local_addr()?)));
+            tokio::select! {
+                served = mail::serve(listener, |letter| say(&letter)) => served,
+                () = stop => Ok(()),
+            }
+        });
+    }
     if let ["forecast", rest @ ..] = words {
         let service = forecast::arguments(rest)?;
         return runtime()?.block_on(async {

@@ -1,10 +1,13 @@
-//! What lies outside the program: a forecast service by HTTP.
+//! What lies outside the program: a forecast service by HTTP, and mail by SMTP.
 
-use casework::outside::{Outside, OutsideError};
+use casework::outside::{News, Outside, OutsideError};
 use chrono::{TimeDelta, Utc};
+use lettre::message::Mailbox;
+use lettre::{AsyncSmtpTransport, AsyncTransport, Message, Tokio1Executor};
+use notation::{Show, Units};
 use serde::Deserialize;
 use std::time::Duration;
-use store::{ForecastHour, Job};
+use store::{ForecastHour, Job, Letter};
 
 /// How long anything outside may take to answer.
 const PATIENCE: Duration = Duration::from_secs(20);
@@ -19,6 +22,18 @@ pub struct World {
     http: reqwest::Client,
     /// Address of the forecast service, with places for what it is asked.
     forecast: Option<String>,
+    mail: Option<(AsyncSmtpTransport<Tokio1Executor>, Mailbox)>,
+}
+
+/// Where what lies outside is; nothing where it is not set up.
+#[derive(Debug, Clone, Default)]
+pub struct Addresses {
+    /// Of the forecast service: `{latitude}`, `{longitude}`, `{altitude}` and `{climate}` in it stand for the job's.
+    pub forecast: Option<String>,
+    /// Of the server that takes letters.
+    pub smtp: Option<String>,
+    /// Who letters are from.
+    pub mail_from: Option<String>,
 }
 
 #[derive(Deserialize)]
@@ -38,12 +53,22 @@ pub fn client(patience: Duration) -> reqwest::Result<reqwest::Client> {
 }
 
 impl World {
-    /// With a forecast service at an address in which `{latitude}`, `{longitude}`, `{altitude}` and `{climate}` stand for the job's.
+    /// By its addresses.
     ///
     /// # Errors
-    /// Where no secure connection can be made on this machine.
-    pub fn new(forecast: Option<String>) -> anyhow::Result<Self> {
-        Ok(Self { http: client(PATIENCE)?, forecast })
+    /// Where no secure connection can be made on this machine, or an address is none.
+    pub fn new(at: Addresses) -> anyhow::Result<Self> {
+        let http = client(PATIENCE)?;
+        let mail = match at.smtp.zip(at.mail_from) {
+            None => None,
+            Some((url, from)) => {
+                // The address holds a password: what is wrong with it is not repeated.
+                let wrong = |_| anyhow::anyhow!("GUTTERAL_SMTP_URL is no address of a mail server");
+                let server = AsyncSmtpTransport::<Tokio1Executor>::from_url(&url).map_err(wrong)?;
+                Some((server.timeout(Some(PATIENCE)).build(), from.parse()?))
+            }
+        };
+        Ok(Self { http, forecast: at.forecast, mail })
     }
 }
 
@@ -110,5 +135,29 @@ impl Outside for World {
             }
         }
         sound(serde_json::from_slice(&body).map_err(|_| failed("answered with something that is no forecast"))?)
+    }
+    async fn mail(&self, letter: &Letter) -> Result<(), OutsideError> {
+        let none =
+            OutsideError::NotSet("no mail server is set: whoever runs Gutteral gives its address as GUTTERAL_SMTP_URL");
+        let (server, from) = self.mail.as_ref().ok_or(none)?;
+        let wrong = |what: &str| OutsideError::Failed(format!("the letter cannot be sent: {what}"));
+        let to: Mailbox = letter.mail_to.parse().map_err(|_| wrong("its address is none"))?;
+        let message = Message::builder()
+            .from(from.clone())
+            .to(to)
+            .subject(&letter.subject)
+            .message_id(Some(format!("<{}@gutteral>", letter.id)))
+            .body(letter.body.clone())
+            .map_err(|_| wrong("it is no letter"))?;
+        match server.send(message).await {
+            Ok(_) => Ok(()),
+            Err(e) if e.is_permanent() => Err(wrong("the mail server refuses it")),
+            Err(_) => Err(OutsideError::Away("the mail server does not answer".into())),
+        }
+    }
+
+    fn words(&self, news: &News) -> [String; 2] {
+        let show = |units| Show::new(units, &news.file.time_zone);
+        wording::alert::letter(&show(Units::Metric), &show(Units::Us), news)
     }
 }

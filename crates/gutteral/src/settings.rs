@@ -22,6 +22,10 @@ pub struct Settings {
     pub secret: Option<String>,
     /// Address of a forecast service, with places for what it is asked.
     pub forecast_url: Option<String>,
+    /// Server that takes letters, with its secret.
+    pub smtp_url: Option<String>,
+    /// Who letters are from.
+    pub mail_from: Option<String>,
 }
 
 /// Shortest secret taken.
@@ -70,13 +74,25 @@ impl Settings {
         if forecast_url.as_ref().is_some_and(|url| !url.starts_with("http://") && !url.starts_with("https://")) {
             bail!("GUTTERAL_FORECAST_URL must begin with http:// or https://");
         }
+        let smtp_url = own.remove("GUTTERAL_SMTP_URL");
+        if smtp_url.as_ref().is_some_and(|url| !url.starts_with("smtp://") && !url.starts_with("smtps://")) {
+            bail!("GUTTERAL_SMTP_URL must begin with smtp:// or smtps://");
+        }
+        let mail_from = own.remove("GUTTERAL_MAIL_FROM");
+        if mail_from.as_ref().is_some_and(|from| !from.contains('@')) {
+            bail!("GUTTERAL_MAIL_FROM must be an e-mail address");
+        }
+        if smtp_url.is_some() && mail_from.is_none() {
+            bail!("GUTTERAL_MAIL_FROM is not set: who are letters from?");
+        }
         if let Some(name) = own.keys().next() {
             bail!(
                 "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_OWNER_URL, \
-                 GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET, GUTTERAL_FORECAST_URL"
+                 GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET, GUTTERAL_FORECAST_URL, \
+                 GUTTERAL_SMTP_URL, GUTTERAL_MAIL_FROM"
             );
         }
-        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret, forecast_url })
+        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret, forecast_url, smtp_url, mail_from })
     }
 }
 

@@ -7,7 +7,7 @@ mod scenario;
 mod sketch;
 
 pub use forecast::{AHEAD, WeatherHour, weather};
-pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, logs, showing};
+pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};
 pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{
     DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, DemoWeather, collected, pins, scenario,

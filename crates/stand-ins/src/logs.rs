@@ -4,7 +4,7 @@
 use crate::DemoJob;
 use crate::forecast::Waves;
 use crate::scenario::{Noise, surface_temperature};
-use building::{Building, Place, SensorKind, Side, SpaceKind};
+use building::{AlertKind, Building, Place, SensorKind, Side, SpaceKind};
 use chrono::{DateTime, Datelike, TimeDelta, Timelike, Utc};
 use hygrothermal::air::{MoistAir, Over, dew_point, saturation_pressure};
 use hygrothermal::quantity::{Pressure, Temperature};
@@ -46,12 +46,26 @@ pub struct DemoEvent {
     pub space: Option<Uuid>,
 }
 
+/// What a log is watched for.
+pub struct DemoWatch {
+    /// The space.
+    pub space: Uuid,
+    /// For what.
+    pub kind: AlertKind,
+    /// The figure not to be passed.
+    pub figure: Option<f64>,
+    /// For how many hours.
+    pub hours: i32,
+}
+
 /// What was logged on a job.
 pub struct DemoLog {
     /// Its loggers.
     pub loggers: Vec<DemoLogger>,
     /// What happened meanwhile.
     pub events: Vec<DemoEvent>,
+    /// What it is watched for.
+    pub watched: Vec<DemoWatch>,
 }
 
 #[derive(Deserialize)]
@@ -68,6 +82,8 @@ struct Plan {
     after_days: i64,
     exchange: HashMap<String, f64>,
     event: Vec<EventPlan>,
+    #[serde(default)]
+    watch: Vec<WatchPlan>,
     logger: Vec<LoggerPlan>,
 }
 
@@ -78,6 +94,15 @@ struct EventPlan {
     words: String,
     space: String,
     exchange: f64,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct WatchPlan {
+    space: String,
+    kind: AlertKind,
+    figure: Option<f64>,
+    hours: i32,
 }
 
 #[derive(Deserialize)]
@@ -125,12 +150,18 @@ pub fn logs(
     let weather = Weather::of(seed, &plan, (job, building), visits, [from, until]);
     let mut noise = Noise(seed ^ 0x10_66);
     let loggers = plan.logger.iter().map(|l| logger(l, &weather, from, &mut noise)).collect();
+    let space = |name: &str| building.spaces.iter().find(|s| s.name == name).map(|s| s.id);
+    let watched = plan
+        .watch
+        .iter()
+        .filter_map(|w| Some(DemoWatch { space: space(&w.space)?, kind: w.kind, figure: w.figure, hours: w.hours }));
+    let watched = watched.collect();
     let events = plan.event.iter().filter(|e| *last + TimeDelta::days(e.day) < until).map(|e| DemoEvent {
         at: *last + TimeDelta::days(e.day),
         words: e.words.clone(),
-        space: building.spaces.iter().find(|s| s.name == e.space).map(|s| s.id),
+        space: space(&e.space),
     });
-    Ok(Some(DemoLog { loggers, events: events.collect() }))
+    Ok(Some(DemoLog { loggers, events: events.collect(), watched }))
 }
 
 /// What the loggers of a job would show at a moment, each sensor with one reading; between two steps of the weather in a line.

@@ -18,6 +18,7 @@ pub use bulk::{Intake, Settled as SettledPoints, Stale};
 pub use ears::{Ears, Word};
 pub use error::StoreError;
 pub use owner::migrate;
+pub use query::alerts::{Alert, Letter, Raised};
 pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::conclusions::NewConclusion;
@@ -35,7 +36,8 @@ pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use query::tasks::Task;
 pub use record::{
-    BringIn, ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile, LogMark,
-    LogSeries, Photo, ReadingRecord, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, TypedFigure, Visit,
+    AlertRule, BringIn, ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile,
+    LogMark, LogSeries, Photo, ReadingRecord, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, TypedFigure,
+    Visit,
 };
 pub use scope::{Scope, Store};

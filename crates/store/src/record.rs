@@ -2,12 +2,12 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, photo, plan_figure,
-    plan_step, reading, salt_check, school, skip, test_run, visit,
+    alert_rule, bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, photo,
+    plan_figure, plan_step, reading, salt_check, school, skip, test_run, visit,
 };
 use crate::error::StoreError;
 use building::entry::Humidity;
-use building::{InstrumentKind, MarkKind, ReadingKind, SensorKind, Spot};
+use building::{AlertKind, InstrumentKind, MarkKind, ReadingKind, SensorKind, Spot};
 use chrono::{DateTime, NaiveDate, SubsecRound, Utc};
 use hygrothermal::surface::Accuracy;
 use uuid::Uuid;
@@ -32,6 +32,10 @@ building::kinds! {
         RollUp = "roll_up", "working out the hours";
         /// Asking for the weather to come.
         Forecast = "forecast", "asking for the forecast";
+        /// Looking whether a log is as its rules want it.
+        Watch = "watch", "watching the log";
+        /// Sending a letter.
+        Mail = "mail", "sending a letter";
     }
     /// How a task stands.
     TaskState {
@@ -119,7 +123,7 @@ macro_rules! word {
         }
     )*};
 }
-word!(ReadingKind, InstrumentKind, FollowUpState, Humidity, SensorKind, MarkKind, TaskKind, TaskState);
+word!(AlertKind, ReadingKind, InstrumentKind, FollowUpState, Humidity, SensorKind, MarkKind, TaskKind, TaskState);
 
 /// Ids separated by spaces.
 impl Cell<String> for Vec<String> {
@@ -534,6 +538,25 @@ records! {
         first_at: Option<DateTime<Utc>>,
         /// The last of them.
         last_at: Option<DateTime<Utc>>,
+    }
+    /// What a log is watched for, in a space.
+    AlertRule of alert_rule removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who made it.
+        consultant_id: Uuid,
+        /// The space.
+        space_id: Uuid,
+        /// For what.
+        kind: AlertKind,
+        /// The figure not to be passed, % or °C; none where hours alone say it.
+        figure: Option<f64>,
+        /// For how many hours.
+        hours: i32,
+        /// Whom to write to; nobody where empty.
+        mail_to: String,
     }
     /// What somebody marked in a log.
     LogMark of log_mark removable {

@@ -26,12 +26,13 @@ pub const TESTS: Stop = place("Visit", "Tests", "/tests");
 pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
 pub const LOG: Stop = place("Log", "Log", "/log");
 pub const AIRING: Stop = place("Log", "Airing", "/log/airing");
+pub const ALERTS: Stop = place("Log", "Alerts", "/log/alerts");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 11] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIRING, WHY, PLAN, REPORT];
+const PLACES: [Stop; 12] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIRING, ALERTS, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
 const WORDS: [(&str, char, Stop); 6] = [

@@ -117,6 +117,8 @@ fn visit() -> Router<App> {
 fn logged() -> Router<App> {
     Router::new()
         .route("/jobs/{job}/log", get(log::view::page))
+        .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::add))
+        .route("/jobs/{job}/log/alerts/{rule}/remove", post(log::alerts::remove))
         .route("/jobs/{job}/log/airing", get(log::airing::page))
         .route("/jobs/{job}/log/airing/forecast", post(log::airing::ask))
         .route("/jobs/{job}/log/airing.ics", get(log::airing::calendar))

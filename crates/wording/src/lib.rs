@@ -3,6 +3,7 @@
 
 pub mod advice;
 pub mod airing;
+pub mod alert;
 pub mod argument;
 pub mod conflict;
 pub mod evidence;

@@ -11,6 +11,7 @@ mod says;
 mod spool;
 mod spots;
 mod view;
+mod watch;
 mod work;
 
 pub use airing::{Aired, Airing, OLDEST};
@@ -21,4 +22,5 @@ pub use post::{LiveSensor, MOST_ROWS, Posted, post};
 pub use says::{Machine, Mean, MoldCourse, TimeSays};
 pub use spots::{Spot, spots};
 pub use view::{Flaw, HourAir, LONGEST, LogView, Logged, Row, Source, SpaceLog, Span, SurfaceLog};
+pub use watch::{Finding, found};
 pub use work::{WorkError, work};

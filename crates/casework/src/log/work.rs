@@ -1,6 +1,6 @@
 //! Whoever works off the queue.
 
-use super::{keep, look};
+use super::{keep, look, watch};
 use crate::outside::{Outside, OutsideError};
 use chrono::{TimeDelta, Utc};
 use std::time::Duration;
@@ -30,6 +30,26 @@ pub enum WorkError {
     Outside(#[from] OutsideError),
 }
 
+/// How often a log is looked at by its rules.
+const WATCHES: TimeDelta = TimeDelta::seconds(60);
+/// How long whoever does not answer is left alone.
+const AWAY: TimeDelta = TimeDelta::seconds(120);
+
+/// What comes after a piece of work that was done.
+enum After {
+    /// Nothing.
+    Done,
+    /// The same in a while.
+    Again,
+}
+
+/// How a piece of work ended.
+enum Ended {
+    For(TaskState, String),
+    Again,
+    PutOff(TimeDelta),
+}
+
 /// Works off the queue, one piece after another, until it is dropped.
 pub async fn work(store: Store, outside: impl Outside) -> ! {
     let mut ears = None;
@@ -54,31 +74,52 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
         return;
     }
     let ended = match done(store, practice, task, outside).await {
-        Ok(()) => Some((TaskState::Done, String::new())),
+        Ok(After::Done) => Ended::For(TaskState::Done, String::new()),
+        Ok(After::Again) => Ended::Again,
         // What was being done is not done at all; the same again in a moment.
-        Err(WorkError::Store(StoreError::Unavailable(_) | StoreError::Full(_)) | WorkError::Stopped) => None,
-        Err(e) => Some((TaskState::Failed, e.to_string())),
+        Err(WorkError::Store(StoreError::Unavailable(_) | StoreError::Full(_)) | WorkError::Stopped) => {
+            Ended::PutOff(TimeDelta::seconds(3))
+        }
+        Err(WorkError::Outside(OutsideError::Away(_))) => Ended::PutOff(AWAY),
+        Err(e) => Ended::For(TaskState::Failed, e.to_string()),
     };
     // Where this cannot be said, somebody else finds the task after a minute.
     let Ok(scope) = store.practice(practice).await else { return };
     let said = match ended {
-        Some((state, words)) => scope.end_task(task.id, state, &words).await,
-        None => scope.put_off(task.id, Utc::now() + TimeDelta::seconds(3)).await,
+        Ended::For(state, words) => scope.end_task(task.id, state, &words).await,
+        Ended::Again => scope.again(task.id, Utc::now() + WATCHES).await,
+        Ended::PutOff(by) => scope.put_off(task.id, Utc::now() + by).await,
     };
     if said.is_ok() {
         let _ = scope.commit().await;
     }
 }
 
-async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) -> Result<(), WorkError> {
-    let Some(job) = task.job_id else { return Ok(()) };
+async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) -> Result<After, WorkError> {
+    let Some(job) = task.job_id else { return Ok(After::Done) };
     let telling = Telling { store, practice, task: task.id };
     match task.kind {
+        TaskKind::Watch => {
+            return Ok(if watch::watch(store, practice, job, outside).await? { After::Again } else { After::Done });
+        }
         TaskKind::LookAtFile => look::look(store, practice, job, task.subject_id).await,
         TaskKind::BringIn => keep::settle(store, practice, (job, task.subject_id), &telling).await,
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
+        TaskKind::Mail => mail(store, practice, task.subject_id, outside).await,
     }
+    .map(|()| After::Done)
+}
+
+/// Sends a letter. One that was sent and could not be noted as such is sent again: rather twice than never.
+async fn mail(store: &Store, practice: Uuid, id: Uuid, outside: &impl Outside) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some(letter) = scope.letter(id).await? else { return Ok(()) };
+    drop(scope);
+    outside.mail(&letter).await?;
+    let scope = store.practice(practice).await?;
+    scope.letter_sent(id).await?;
+    Ok(scope.commit().await?)
 }
 
 /// Asks for the weather to come, and keeps it.

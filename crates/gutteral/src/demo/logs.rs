@@ -1,11 +1,11 @@
 //! What the demo's loggers read, each job's once.
 
-use super::SEED;
+use super::{ENTRY, SEED};
 use anyhow::{Result, anyhow};
 use building::{InstrumentKind, MarkKind};
 use chrono::{DateTime, Utc};
-use stand_ins::{DemoEvent, DemoJob, DemoLog, logs};
-use store::{Account, Act, Instrument, LogMark, LogSeries, Scope, Store};
+use stand_ins::{DemoEvent, DemoJob, DemoLog, DemoWatch, logs};
+use store::{Account, Act, AlertRule, Instrument, LogMark, LogSeries, Scope, Store};
 use uuid::Uuid;
 
 /// Loads what is not there yet: a job without any series has none of its logs.
@@ -59,6 +59,9 @@ async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &Demo
     for event in &log.events {
         mark(&scope, job, by, event).await?;
     }
+    for watched in &log.watched {
+        watch(&scope, job, by, watched).await?;
+    }
     scope.commit().await?;
     let mut intake = store.intake(practice).await?;
     intake.take(&points).await?;
@@ -84,6 +87,23 @@ async fn mark(scope: &Scope, job: Uuid, by: Uuid, event: &DemoEvent) -> Result<(
     };
     let act = Act::new(Uuid::new_v5(&row.id, b"act"), job, by, event.at, format!("Marked in the log: {}", event.words));
     Ok(scope.keep_mark(&act, row).await?)
+}
+
+async fn watch(scope: &Scope, job: Uuid, by: Uuid, watched: &DemoWatch) -> Result<()> {
+    let rule = AlertRule {
+        id: Uuid::new_v5(&watched.space, watched.kind.id().as_bytes()),
+        job_id: job,
+        consultant_id: by,
+        space_id: watched.space,
+        kind: watched.kind,
+        figure: watched.figure,
+        hours: watched.hours,
+        mail_to: ENTRY.into(),
+        removed: false,
+    };
+    let what = format!("Watches the log for {}", watched.kind.words());
+    let act = Act::new(Uuid::new_v5(&rule.id, b"act"), job, by, Utc::now(), what);
+    Ok(scope.keep_alert_rule(&act, rule).await?)
 }
 
 fn instrument(id: Uuid, name: &str, serial: &str) -> Instrument {

@@ -1,6 +1,7 @@
 //! A logger or a weather station that is none: it posts what the physics makes of an invented building, with the faults of real ones.
 
 pub mod forecast;
+pub mod mail;
 
 use crate::outside::client;
 use anyhow::{Context, Result, anyhow, bail};

@@ -1,5 +1,6 @@
 //! One entity per table.
 
+pub mod alert_rule;
 pub mod boundary;
 pub mod bring_in;
 pub mod calendar_feed;

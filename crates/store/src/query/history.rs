@@ -1,8 +1,8 @@
 //! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
 
 use crate::entity::{
-    boundary, bring_in, call_sheet, change, conclusion, finding, follow_up, job, log_mark, photo, plan_figure,
-    plan_step, school, skip, space, station, surface, test_run,
+    alert_rule, boundary, bring_in, call_sheet, change, conclusion, finding, follow_up, job, log_mark, photo,
+    plan_figure, plan_step, school, skip, space, station, surface, test_run,
 };
 use crate::error::StoreError;
 use crate::record::TaskKind;
@@ -137,6 +137,7 @@ tracked!(
     job id id, call_sheet job_id job_id, conclusion id job_id, space id job_id, boundary id job_id, surface id job_id,
     station id job_id, finding id job_id, test_run id job_id, skip id job_id, photo id job_id, plan_step id job_id,
     plan_figure id job_id, school id job_id, follow_up id job_id, bring_in id job_id, log_mark id job_id,
+    alert_rule id job_id,
 );
 
 impl Scope {
@@ -191,11 +192,13 @@ impl Scope {
         for changed in &rows {
             let id = changed.after["id"].as_str().and_then(|id| id.parse().ok());
             let follows = match changed.table.as_str() {
-                "bring_in" => Some(TaskKind::BringIn),
-                "log_mark" if changed.after["kind"] == MarkKind::LeftOut.id() => Some(TaskKind::RollUp),
+                "bring_in" => Some((TaskKind::BringIn, id)),
+                "log_mark" if changed.after["kind"] == MarkKind::LeftOut.id() => Some((TaskKind::RollUp, id)),
+                // All rules of a job are looked at together.
+                "alert_rule" => Some((TaskKind::Watch, Some(act.job))),
                 _ => None,
             };
-            if let Some((kind, id)) = follows.zip(id) {
+            if let Some((kind, Some(id))) = follows {
                 self.ask(kind, id, act.job).await?;
             }
         }

@@ -1,5 +1,6 @@
 //! One module per aggregate; every query is a method of a practice's scope.
 
+pub mod alerts;
 pub mod brakes;
 pub mod buildings;
 pub mod calendars;

@@ -111,6 +111,18 @@ impl Scope {
         Ok(())
     }
 
+    /// Puts a task that was done back until it is due again.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn again(&self, id: Uuid, at: DateTime<Utc>) -> Result<(), StoreError> {
+        let put = "update task set state = 'waiting', due_at = $3, held_until = null, tries = 0 \
+            where practice_id = $1 and id = $2 and state = 'running'";
+        let values = [self.practice.into(), id.into(), at.into()];
+        self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), put, values)).await?;
+        Ok(())
+    }
+
     /// Puts a task back for a while: what it needs does not answer.
     ///
     /// # Errors

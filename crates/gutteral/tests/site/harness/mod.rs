@@ -5,9 +5,9 @@ pub mod client;
 pub mod counted;
 pub mod wire;
 
-use gutteral::outside::World;
+use gutteral::outside::{Addresses, World};
 use gutteral::settings::TEST_DATABASE;
-use gutteral::stand_in::forecast;
+use gutteral::stand_in::{forecast, mail};
 use serde_json::json;
 use std::io::BufRead;
 use std::path::Path;
@@ -105,9 +105,17 @@ impl Site {
         let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
         let weather = TcpListener::bind("127.0.0.1:0").await.unwrap();
-        let outside = World::new(Some(forecast::address(weather.local_addr().unwrap()))).unwrap();
+        let post = TcpListener::bind("127.0.0.1:0").await.unwrap();
+        let outside = Addresses {
+            forecast: Some(forecast::address(weather.local_addr().unwrap())),
+            smtp: Some(mail::address(post.local_addr().unwrap())),
+            mail_from: Some("gutteral@ostley-fell.example".into()),
+        };
+        let letters = Arc::new(Mutex::new(Vec::new()));
+        let taken = Arc::clone(&letters);
+        tokio::spawn(mail::serve(post, move |letter| taken.lock().unwrap().push(letter)));
         tokio::spawn(forecast::serve(weather, gutteral::demo::SEED));
-        tokio::spawn(casework::log::work(store.clone(), outside));
+        tokio::spawn(casework::log::work(store.clone(), World::new(outside).unwrap()));
         Self { base, store, database, owner }
     }
 

@@ -3,6 +3,7 @@
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Query;
+use crate::pages::job::log::alerts::raised_since;
 use crate::view::Frame;
 use crate::view::pages::{At, Pages};
 use askama::Template;
@@ -33,6 +34,8 @@ pub struct DocketPage {
     /// What is to be looked at again within two weeks: the soonest, and how much more there is.
     due: Vec<Due>,
     more_due: u64,
+    /// What logs raised: the job, its name, and what.
+    raised: Vec<(Uuid, String, String)>,
     removed: Vec<Removed>,
     restorable_days: i64,
 }
@@ -140,10 +143,14 @@ pub async fn page(who: Who, Query(view): Query<View>) -> Result<DocketPage, Fail
     let since = chrono::Utc::now() - chrono::TimeDelta::days(RESTORABLE_DAYS);
     let removed = scope.removed_jobs(since).await?.into_iter();
     let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
+    let raised = scope.raised(None).await?;
+    let show = who.show();
+    let raised = raised.into_iter().map(|r| (r.rule.job_id, r.job.clone(), raised_since(&show, &r))).collect();
     let (due, all_due) = due(&who, &scope, Some(SOON), 0, SOONEST).await?;
     Ok(DocketPage {
         more_due: all_due - due.len() as u64,
         due,
+        raised,
         frame: Frame::new(&who),
         jobs: out,
         pages: Pages::new("/docket", "jobs", &words, at, PER_PAGE, found),

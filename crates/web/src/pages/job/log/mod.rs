@@ -1,6 +1,7 @@
 //! The log: what loggers read between visits, and the files it was brought in from.
 
 pub mod airing;
+pub mod alerts;
 pub mod file;
 pub mod files;
 pub mod live;

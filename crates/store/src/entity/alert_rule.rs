@@ -1,0 +1,27 @@
+//! Rows of `alert_rule`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
+#[sea_orm(table_name = "alert_rule")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub job_id: Uuid,
+    pub consultant_id: Uuid,
+    pub space_id: Uuid,
+    pub kind: String,
+    pub figure: Option<f64>,
+    pub hours: i32,
+    pub mail_to: String,
+    pub removed_at: Option<DateTimeUtc>,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}
