@@ -5,6 +5,7 @@ mod command;
 mod edge;
 mod harness;
 mod hostile;
+mod hours;
 mod journey;
 mod log;
 mod offline;

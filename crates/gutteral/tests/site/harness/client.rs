@@ -75,7 +75,7 @@ impl Caller {
         let docket = self.get("/docket").await.body;
         let (before, _) = docket.split_once(name).unwrap_or_else(|| panic!("{name} is not on the docket"));
         let (_, link) = before.rsplit_once("href=\"/jobs/").unwrap();
-        format!("/jobs/{}", link.split('"').next().unwrap())
+        format!("/jobs/{}", link.split(['"', '/']).next().unwrap())
     }
 }
 

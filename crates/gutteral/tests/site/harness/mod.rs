@@ -83,6 +83,8 @@ pub struct Site {
     pub database: String,
     /// The database as the owner of its tables.
     pub owner: String,
+    /// Letters it sent.
+    pub letters: Arc<Mutex<Vec<String>>>,
 }
 
 impl Site {
@@ -116,7 +118,7 @@ impl Site {
         tokio::spawn(mail::serve(post, move |letter| taken.lock().unwrap().push(letter)));
         tokio::spawn(forecast::serve(weather, gutteral::demo::SEED));
         tokio::spawn(casework::log::work(store.clone(), World::new(outside).unwrap()));
-        Self { base, store, database, owner }
+        Self { base, store, database, owner, letters }
     }
 
     /// Another process over the same database, reached by another address.
@@ -126,7 +128,13 @@ impl Site {
         let base = format!("http://{}", listener.local_addr().unwrap());
         let app = web::App::new(store.clone(), "a secret for tests only", Some(gutteral::demo::ENTRY.into()), 1);
         tokio::spawn(web::serve(listener, app, std::future::pending()));
-        Self { base, store, database: database.to_owned(), owner: self.owner.clone() }
+        Self {
+            base,
+            store,
+            database: database.to_owned(),
+            owner: self.owner.clone(),
+            letters: Arc::clone(&self.letters),
+        }
     }
 
     /// Number of rows in a table, seen past row-level security.
