@@ -95,8 +95,16 @@ impl AirValue {
     /// # Errors
     /// [`AirError::Boiling`] when the vapor would fill the whole pressure.
     pub fn air(&self) -> Result<MoistAir, AirError> {
-        match MoistAir::from_rh(self.t, self.rh, self.over, Pressure::STANDARD) {
-            Err(AirError::BeyondIceSaturation { .. }) => MoistAir::saturated(self.t, Pressure::STANDARD),
+        self.air_at(Pressure::STANDARD)
+    }
+
+    /// The same at another pressure.
+    ///
+    /// # Errors
+    /// [`AirError::Boiling`] when the vapor would fill the whole pressure.
+    pub fn air_at(&self, pressure: Pressure) -> Result<MoistAir, AirError> {
+        match MoistAir::from_rh(self.t, self.rh, self.over, pressure) {
+            Err(AirError::BeyondIceSaturation { .. }) => MoistAir::saturated(self.t, pressure),
             state => state,
         }
     }

@@ -56,6 +56,12 @@ impl Show {
         u32::try_from(self.zoned(at).hour()).unwrap_or(0)
     }
 
+    /// The month, 1–12.
+    #[must_use]
+    pub fn month(&self, at: DateTime<Utc>) -> u32 {
+        u32::try_from(self.zoned(at).month()).unwrap_or(1)
+    }
+
     /// `July 14, 2026, 14:31`.
     #[must_use]
     pub fn moment(&self, at: DateTime<Utc>) -> String {

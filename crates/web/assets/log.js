@@ -175,3 +175,19 @@
     does();
   });
 })();
+
+// The mean day of the air, run through on demand.
+document.querySelectorAll("[data-day]").forEach((button) => {
+  button.hidden = !document.querySelector(".runner");
+  const words = button.textContent;
+  let runs = false;
+  button.addEventListener("click", () => {
+    runs = !runs;
+    document.querySelectorAll(".runner").forEach((dot) => {
+      dot.setAttribute("r", runs ? 8 : 0);
+      const way = dot.firstElementChild;
+      if (runs) way.beginElement(); else way.endElement();
+    });
+    button.textContent = runs ? "Stop" : words;
+  });
+});

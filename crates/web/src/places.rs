@@ -25,6 +25,7 @@ pub const FINDINGS: Stop = place("Visit", "Findings", "/findings");
 pub const TESTS: Stop = place("Visit", "Tests", "/tests");
 pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
 pub const LOG: Stop = place("Log", "Log", "/log");
+pub const AIR: Stop = place("Log", "Air", "/log/air");
 pub const AIRING: Stop = place("Log", "Airing", "/log/airing");
 pub const ALERTS: Stop = place("Log", "Alerts", "/log/alerts");
 pub const WHY: Stop = place("Why", "Why", "/why");
@@ -32,7 +33,7 @@ pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 12] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIRING, ALERTS, WHY, PLAN, REPORT];
+const PLACES: [Stop; 13] = [SECTION, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, ALERTS, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
 const WORDS: [(&str, char, Stop); 6] = [

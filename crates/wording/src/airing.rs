@@ -1,9 +1,12 @@
-//! When to open up, in sentences.
+//! Air on its chart, and when to open up, in sentences.
 
 use crate::hours::{Stretch, figure, hours, said};
 use building::Building;
 use casework::log::{Aired, Airing};
 use chrono::{DateTime, TimeDelta, Utc};
+use drawing::log::{Cloud, SurfaceTick};
+use hygrothermal::air::{dew_point, saturation_pressure, vapor_pressure_of_ratio};
+use hygrothermal::quantity::{Pressure, Temperature};
 use notation::Show;
 use notation::unit::LITERS;
 use uuid::Uuid;
@@ -112,4 +115,38 @@ pub fn ahead(show: &Show, building: &Building, space: Uuid, aired: &Aired) -> Ve
         said(format!("{more}: {} out in {days} days. ", liters(show, aired.said.open_l))),
         said(always(show, aired, WOULD)),
     ]
+}
+
+/// How the mean of some hours stands, and which surfaces it would wet.
+#[must_use]
+pub fn state(show: &Show, pressure: Pressure, cloud: Option<&Cloud>, surfaces: &[SurfaceTick]) -> String {
+    let Some(cloud) = cloud.filter(|c| !c.hours.is_empty()) else { return String::new() };
+    let n = cloud.hours.len() as f64;
+    let (t, w) = cloud.hours.iter().fold((0.0, 0.0), |(t, w), h| (t + h[0] / n, w + h[1] / n));
+    let vapor = vapor_pressure_of_ratio(w, pressure);
+    let rh = Temperature::new(t).map_or(0.0, |t| 100.0 * vapor / saturation_pressure(t));
+    let dew = dew_point(vapor).map(Temperature::get);
+    let mean = if n > 1.0 { format!("The mean of {}", hours(n)) } else { "The reading".into() };
+    let air = format!(
+        "{mean} in the {}: {} and {}, {}",
+        cloud.name.to_lowercase(),
+        show.temperature(t),
+        show.percent(rh.min(100.0)),
+        show.humidity_ratio(w)
+    );
+    let Some(dew) = dew else { return format!("{air}.") };
+    let wet: Vec<&str> = surfaces.iter().filter(|s| s.t_c[0] <= dew).map(|s| s.name.as_str()).collect();
+    let ever: Vec<&str> =
+        surfaces.iter().filter(|s| s.t_c[0] > dew && s.t_c[1] <= dew).map(|s| s.name.as_str()).collect();
+    let which = match (wet.is_empty(), ever.is_empty()) {
+        (false, _) => format!("{} left of it: wet in air like this", lies(&wet)),
+        (true, false) => format!("{} left of it at times", lies(&ever)),
+        (true, true) if surfaces.is_empty() => "no surface is known beside it".into(),
+        (true, true) => "every surface lies right of it".into(),
+    };
+    format!("{air}. Its dew point is {}; {which}.", show.temperature(dew))
+}
+
+fn lies(names: &[&str]) -> String {
+    format!("{} {}", names.join(", "), if names.len() == 1 { "lies" } else { "lie" })
 }

@@ -1,11 +1,13 @@
 //! The drawn log: the dew point of a space's air over time with its band, the surfaces in it, what is wet hatched, rain, flags, and
 //! a ribbon with a row for each surface.
 
+mod air;
 mod axis;
 mod columns;
 mod ribbon;
 mod strip;
 
+pub use air::{AirChart, AirOf, Cloud, PlacedCloud, PlacedTick, State, SurfaceTick, air_chart};
 pub use axis::Tick;
 pub use columns::{Cell, columns};
 pub use ribbon::{Run, ribbon};

@@ -17,7 +17,7 @@ use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Sheet, Strip, StripOf, strip};
 use icalendar::{Calendar, Component, Event, EventLike};
 use notation::Show;
-use notation::number::{brief, plain_number};
+use notation::number::{brief, fixed, plain_number};
 use serde::Deserialize;
 use std::sync::Arc;
 use store::{Depth, Forecast, TaskKind, TaskState};
@@ -92,7 +92,7 @@ impl View {
         let [low, high] = CHANGES;
         match plain_number(typed) {
             Ok(n) if (low..=high).contains(&n) => Ok(n),
-            _ => Err(format!("Air changes an hour must be {} to {}.", brief(low), brief(high))),
+            _ => Err(format!("Air changes an hour must be {} to {}.", fixed(low, 1), fixed(high, 0))),
         }
     }
 }

@@ -1,5 +1,6 @@
 //! The log: what loggers read between visits, and the files it was brought in from.
 
+pub mod air;
 pub mod airing;
 pub mod alerts;
 pub mod file;
