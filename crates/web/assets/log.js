@@ -27,7 +27,7 @@
       const middle = (from + until) / 2;
       [from, until] = [middle - EARLIEST / 2, middle + EARLIEST / 2];
     }
-    const url = `${location.pathname}?space=${svg.dataset.space}&axis=${svg.dataset.axis}&from=${stamp(from)}&until=${stamp(until)}`;
+    const url = `${location.pathname}?space=${svg.dataset.space}&axis=${svg.dataset.axis}&from=${stamp(from)}&until=${stamp(until)}${svg.dataset.more}`;
     svg.dataset.from = from;
     svg.dataset.until = until;
     clearTimeout(waits);
@@ -191,3 +191,19 @@ document.querySelectorAll("[data-day]").forEach((button) => {
     button.textContent = runs ? "Stop" : words;
   });
 });
+
+// The drawing as a picture, twice as fine as it is shown.
+document.addEventListener("click", async (e) => {
+  const button = e.target.closest("[data-png]");
+  if (!button) return;
+  const picture = new Image();
+  picture.src = URL.createObjectURL(await (await fetch(button.dataset.png)).blob());
+  await picture.decode();
+  const canvas = Object.assign(document.createElement("canvas"), { width: 2 * picture.width, height: 2 * picture.height });
+  canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
+  URL.revokeObjectURL(picture.src);
+  Object.assign(document.createElement("a"), { href: canvas.toDataURL("image/png"), download: "log.png" }).click();
+});
+const offer = () => document.querySelectorAll("[data-png]").forEach((button) => { button.hidden = false; });
+offer();
+document.addEventListener("htmx:afterSettle", offer);

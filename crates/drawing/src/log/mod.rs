@@ -4,12 +4,14 @@
 mod air;
 mod axis;
 mod columns;
+mod measure;
 mod ribbon;
 mod strip;
 
 pub use air::{AirChart, AirOf, Cloud, PlacedCloud, PlacedTick, State, SurfaceTick, air_chart};
 pub use axis::Tick;
 pub use columns::{Cell, columns};
+pub use measure::Measure;
 pub use ribbon::{Run, ribbon};
 pub use strip::{Bar, Strip, StripOf, strip};
 
@@ -78,6 +80,10 @@ pub enum Kind {
     Surface,
     /// A surface estimated.
     Estimated,
+    /// Another space.
+    Beside,
+    /// The span before.
+    Before,
 }
 
 impl Kind {
@@ -89,6 +95,8 @@ impl Kind {
             Self::Outdoors => "outdoors",
             Self::Surface => "surface",
             Self::Estimated => "estimated",
+            Self::Beside => "beside",
+            Self::Before => "before",
         }
     }
 }
@@ -117,9 +125,13 @@ pub struct Dot {
 pub struct Drawn<'a> {
     /// What it is drawn on.
     pub sheet: Sheet,
+    /// What its side shows.
+    pub measure: Measure,
+    /// A figure not to be passed, and its words.
+    pub limit: Option<(f64, String)>,
     /// From when to when.
     pub span: [DateTime<Utc>; 2],
-    /// The dew point of the air first.
+    /// The air of the space first.
     pub lines: Vec<Line>,
     /// How far the dew point may be off, K.
     pub band_k: f64,
@@ -173,6 +185,10 @@ pub struct Chart {
     pub days: Vec<Tick>,
     /// The unit of its figures.
     pub unit: &'static str,
+    /// What its side shows, by its id.
+    pub measure: &'static str,
+    /// A figure not to be passed.
+    pub limit: Option<Tick>,
     /// The band of the dew point.
     pub halo: String,
     /// Where surfaces lie under the dew point.
@@ -197,6 +213,7 @@ struct Field<'a> {
     columns: usize,
     low: f64,
     high: f64,
+    measure: Measure,
     show: &'a Show,
 }
 
@@ -265,14 +282,16 @@ impl Field<'_> {
 pub fn chart(drawn: &Drawn) -> Chart {
     let columns = drawn.lines.iter().map(|l| l.cells.len()).max().unwrap_or(0);
     let all = || drawn.lines.iter().flat_map(|l| l.cells.iter().flatten()).flat_map(|c| [c.low, c.high]);
-    let all = || all().chain(drawn.dots.iter().map(|d| d.t_c));
+    // How far it is from outdoors is seen against that.
+    let zero = (drawn.measure == Measure::Excess).then_some(0.0);
+    let all = || all().chain(drawn.dots.iter().map(|d| d.t_c)).chain(zero);
     let low = all().fold(f64::INFINITY, f64::min);
     let high = all().fold(f64::NEG_INFINITY, f64::max);
     let (low, high) = if low <= high { (low, high) } else { (0.0, 20.0) };
-    let room = (0.05 * (high - low)).max(0.6);
-    let field =
-        Field { sheet: drawn.sheet, span: drawn.span, columns, low: low - room, high: high + room, show: drawn.show };
-    let dew = drawn.lines.iter().find(|l| l.kind == Kind::Dew);
+    let room = (0.05 * (high - low)).max(drawn.measure.room());
+    let (sheet, span, measure, show) = (drawn.sheet, drawn.span, drawn.measure, drawn.show);
+    let field = Field { sheet, span, columns, low: low - room, high: high + room, measure, show };
+    let dew = drawn.lines.iter().find(|l| l.kind == Kind::Dew && measure == Measure::Dew);
     let halo = dew.map(|l| {
         let band = l.cells.iter().map(|c| c.map(|c| (c.mean + drawn.band_k, c.mean - drawn.band_k)));
         field.areas(band)
@@ -294,7 +313,9 @@ pub fn chart(drawn: &Drawn) -> Chart {
         field: [Px(LEFT), Px(TOP), Px(end), Px(drawn.sheet.foot())],
         figures: figures(&field),
         days: time.into_iter().map(|(at, words)| Tick { at: Px(field.at(at)), words }).collect(),
-        unit: drawn.show.temperature_unit(),
+        unit: measure.unit(show),
+        measure: measure.id(),
+        limit: measure::limit(drawn.limit.clone(), [field.low, field.high], |f| field.y(f)),
         halo: halo.unwrap_or_default(),
         wet: wet.collect(),
         lines: lines(&field, drawn),
@@ -308,7 +329,7 @@ pub fn chart(drawn: &Drawn) -> Chart {
 
 /// Round figures beside the field, in the reader's unit.
 fn figures(field: &Field) -> Vec<Tick> {
-    let (low, high) = (field.show.scale(field.low), field.show.scale(field.high));
+    let [low, high] = [field.low, field.high].map(|f| field.measure.shown(f, field.show));
     let y = |shown: f64| field.y(field.low + (shown - low) / (high - low) * (field.high - field.low));
     nice(low, high, 6).into_iter().map(|(shown, words)| Tick { at: Px(y(shown)), words }).collect()
 }

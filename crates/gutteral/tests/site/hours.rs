@@ -153,3 +153,42 @@ async fn the_air_of_a_log_or_of_a_visit_stands_on_its_chart() {
     assert_eq!(stranger.get(&format!("{job}/log/air")).await.status, StatusCode::NOT_FOUND);
     browser.quit().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_log_is_drawn_in_other_figures_compared_and_saved() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let id = async |name: &str| site.text(&format!("select id::text from space where name = '{name}'")).await;
+    let (crawl, basement) = (id("Crawl space").await, id("Half basement").await);
+    let drawn = async |more: &str| {
+        let answer = caller.get(&format!("{job}/log/drawing.svg?space={crawl}&span=2w{more}")).await;
+        assert_eq!(answer.status, StatusCode::OK, "{more}");
+        assert!(answer.headers["content-type"].to_str().unwrap().starts_with("image/svg+xml"));
+        answer.body
+    };
+    let lines = |svg: &str| svg.matches("<path class=\"line ").count();
+    let dew = drawn("").await;
+    assert!(dew.contains("xmlns=\"http://www.w3.org/2000/svg\"") && dew.contains("dew point of the air"), "{dew}");
+    for (axis, says) in [
+        ("rh", "humidity of the air"),
+        ("ratio", "humidity ratio of the air"),
+        ("excess", "as outdoors"),
+        ("mold", "Rim joist, north"),
+    ] {
+        let svg = drawn(&format!("&axis={axis}")).await;
+        assert!(svg.contains(says), "{axis}: {svg}");
+    }
+    assert_eq!(lines(&drawn(&format!("&with={basement}")).await), lines(&dew) + 1);
+    assert_eq!(lines(&drawn("&before=yes").await), lines(&dew) + 1, "two weeks before it was logged as well");
+    assert_eq!(lines(&drawn("&axis=none&with=nobody").await), lines(&dew), "what is not known changes nothing");
+    // A brush keeps what is compared.
+    let page = caller.get(&format!("{job}/log?space={crawl}&axis=ratio&with={basement}&before=yes")).await.body;
+    assert!(page.contains("data-axis=\"ratio\"") && page.contains("&#38;before=yes"), "{page}");
+    let browser = Browser::signed_in(&site).await;
+    browser.go(&site, &format!("{job}/log?span=2w")).await;
+    browser.press("PNG").await;
+    browser.press("moisture excess").await;
+    browser.shows("as outdoors").await;
+    browser.quit().await;
+}

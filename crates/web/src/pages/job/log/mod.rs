@@ -7,4 +7,5 @@ pub mod file;
 pub mod files;
 pub mod live;
 pub mod marks;
+mod sight;
 pub mod view;

@@ -1,6 +1,7 @@
 //! The log itself: what the hours say in a sentence, drawn, with a row for each surface.
 
 use super::marks::{Typed, USUAL, moment};
+use super::sight::Sight;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Path, Query};
@@ -9,18 +10,18 @@ use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::response::IntoResponse;
-use building::{MarkKind, Place};
-use casework::log::{LogView, Source, SpaceLog, Span, SurfaceLog, TimeSays, spots};
+use axum::http::header;
+use axum::response::{IntoResponse, Response};
+use casework::log::{LogView, SpaceLog, Span, TimeSays};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
-use drawing::log::{Cell, Chart, Dot, Drawn, Flag, Kind, Line, Run, Sheet, chart, columns, ribbon};
-use logger::Spread;
+use drawing::log::{Chart, Measure, Run, Sheet, chart};
 use notation::Show;
 use serde::Deserialize;
-use store::{Depth, LogSeries};
+use std::sync::Arc;
+use store::Depth;
 use uuid::Uuid;
-use wording::hours::{Stretch, head, hours, outdoors};
+use wording::hours::{Stretch, head, outdoors};
 use wording::time::{TimeLine, time_says};
 
 #[derive(Template, WebTemplate)]
@@ -55,6 +56,13 @@ struct Shown {
     usual: [&'static str; 8],
     spaces: Vec<Tab>,
     spans: Vec<Tab>,
+    measures: Vec<Tab>,
+    compare: Vec<Tab>,
+    compared: String,
+    /// Whether the span before was asked for and holds nothing of this space.
+    nothing_before: bool,
+    /// The drawing as a file.
+    file: String,
     earlier: Option<String>,
     later: Option<String>,
     title: String,
@@ -70,13 +78,13 @@ struct Shown {
 }
 
 /// Something marked in the span.
-struct MarkRow {
-    id: Uuid,
-    act: Uuid,
-    when: String,
-    what: String,
-    note: String,
-    left_out: bool,
+pub(super) struct MarkRow {
+    pub id: Uuid,
+    pub act: Uuid,
+    pub when: String,
+    pub what: String,
+    pub note: String,
+    pub left_out: bool,
 }
 
 /// A choice and whether it is in view.
@@ -87,13 +95,13 @@ pub(super) struct Tab {
 }
 
 /// A row of the ribbon.
-struct RibbonRow {
-    name: String,
+pub(super) struct RibbonRow {
+    pub name: String,
     /// At a desk, and on a phone.
-    runs: [Vec<Run>; 2],
-    wet: String,
-    mold: String,
-    estimated: bool,
+    pub runs: [Vec<Run>; 2],
+    pub wet: String,
+    pub mold: String,
+    pub estimated: bool,
 }
 
 #[derive(Deserialize, Default)]
@@ -102,6 +110,12 @@ pub struct View {
     span: Option<String>,
     from: Option<String>,
     until: Option<String>,
+    /// What the side shows.
+    axis: Option<String>,
+    /// Another space beside it.
+    with: Option<String>,
+    /// The span before beneath it.
+    before: Option<String>,
 }
 
 /// Spans that are offered: what they are called in an address and on the page, and how long.
@@ -118,6 +132,101 @@ impl View {
             )),
         }
     }
+
+    fn measure(&self) -> Measure {
+        self.axis.as_deref().and_then(Measure::from_id).unwrap_or(Measure::Dew)
+    }
+}
+
+/// Where a view of the log is found.
+#[derive(Clone)]
+struct Address {
+    job: Uuid,
+    space: Uuid,
+    span: String,
+    measure: Measure,
+    with: Option<Uuid>,
+    before: bool,
+}
+
+impl Address {
+    fn of(sight: &Sight, view: &View) -> Self {
+        let free = view.from.is_some() && view.until.is_some();
+        let local = |at: DateTime<Utc>| sight.show.stamp(at).chars().take(16).collect::<String>();
+        let span = if free {
+            format!("from={}&until={}", local(sight.log.from), local(sight.log.until))
+        } else {
+            format!("span={}", SPANS.iter().find(|s| Some(s.0) == view.span.as_deref()).unwrap_or(&SPANS[1]).0)
+        };
+        Self {
+            job: sight.file.job.id,
+            space: sight.space.id,
+            span,
+            measure: sight.measure,
+            with: sight.beside.map(|s| s.id),
+            before: view.before.is_some(),
+        }
+    }
+
+    /// What is compared, behind an address.
+    fn compared(&self) -> String {
+        let with = self.with.map(|id| format!("&with={id}")).unwrap_or_default();
+        with + if self.before { "&before=yes" } else { "" }
+    }
+
+    fn href(&self, path: &str) -> String {
+        let axis = if self.measure == Measure::Dew { String::new() } else { format!("&axis={}", self.measure.id()) };
+        format!("/jobs/{}/log{path}?space={}&{}{axis}{}", self.job, self.space, self.span, self.compared())
+    }
+
+    fn tab(&self, name: &str, here: bool) -> Tab {
+        Tab { href: self.href(""), name: name.to_owned(), here }
+    }
+}
+
+/// What a view is made of.
+struct Loaded {
+    file: Arc<CaseFile>,
+    log: Option<LogView>,
+    before: Option<LogView>,
+    busy: bool,
+}
+
+impl Loaded {
+    async fn of(who: &Who, job: Uuid, view: &View) -> Result<Self, Failure> {
+        let file = who.file(job, InView::Latest, Depth::Visit).await?;
+        let scope = who.scope().await?;
+        let parts = scope.log_parts(job).await?;
+        let (busy, again) = (parts.busy, parts.clone());
+        let log = LogView::load(&scope, &file, parts, view.span(&who.show())).await?;
+        let before = match log.as_ref().filter(|_| view.before.is_some()) {
+            Some(log) => {
+                let earlier = Span::Between(log.from - (log.until - log.from), log.from);
+                LogView::load(&scope, &file, again, earlier).await?
+            }
+            None => None,
+        };
+        Ok(Self { file, log, before, busy })
+    }
+
+    fn sight<'a>(&'a self, show: &'a Show, view: &View) -> Option<Sight<'a>> {
+        let log = self.log.as_ref()?;
+        let space = view.space.and_then(|id| log.space(id)).or_else(|| log.worst())?;
+        let fine = |log: &'a LogView, space: &'a SpaceLog| {
+            log.fine.as_deref().and_then(|f| Some((f, f.space(space.id)?))).unwrap_or((log, space))
+        };
+        let with: Option<Uuid> = view.with.as_deref().and_then(|id| id.parse().ok());
+        Some(Sight {
+            show,
+            file: &self.file,
+            log,
+            space,
+            drawn: fine(log, space),
+            measure: view.measure(),
+            beside: with.and_then(|id| log.space(id)).filter(|s| s.id != space.id),
+            before: self.before.as_ref().and_then(|b| Some(fine(b, b.space(space.id)?))),
+        })
+    }
 }
 
 /// The log of a job.
@@ -127,55 +236,59 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 
 /// The log as it is asked for, with the form of a mark as it was typed.
 pub async fn shown(who: &Who, job: Uuid, view: &View, typed: Typed) -> Result<LogPage, Failure> {
-    let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
+    let loaded = Loaded::of(who, job, view).await?;
     let show = who.show();
-    let scope = who.scope().await?;
-    let parts = scope.log_parts(job).await?;
-    let busy = parts.busy;
-    let log = LogView::load(&scope, &loaded, parts, view.span(&show)).await?;
-    let shown = log.as_ref().and_then(|log| {
-        let asked = view.space.and_then(|id| log.spaces.iter().find(|s| s.id == id));
-        let space = asked.or_else(|| log.worst())?;
-        let drawn = log.fine.as_deref().and_then(|fine| Some((fine, fine.space(space.id)?))).unwrap_or((log, space));
-        Some(Shown::of(&Sight { show: &show, file: &loaded, log, space, drawn }, view, typed))
-    });
     Ok(LogPage {
-        frame: Frame::of(who, &loaded),
-        job: JobFrame::new(&loaded, LOG),
-        shown,
-        busy,
-        last: last_change(who, &loaded, &["log_mark", "bring_in"]),
+        frame: Frame::of(who, &loaded.file),
+        job: JobFrame::new(&loaded.file, LOG),
+        shown: loaded.sight(&show, view).map(|sight| Shown::of(&sight, view, typed)),
+        busy: loaded.busy,
+        last: last_change(who, &loaded.file, &["log_mark", "bring_in"]),
         undo_id: Uuid::now_v7(),
     })
 }
 
-/// What is looked at.
-struct Sight<'a> {
-    show: &'a Show,
-    file: &'a CaseFile,
-    log: &'a LogView,
-    space: &'a SpaceLog,
-    /// The same as it is drawn: finer where the span is short.
-    drawn: (&'a LogView, &'a SpaceLog),
+/// The drawing by itself, as a file that needs nothing else.
+pub async fn drawing(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
+    let loaded = Loaded::of(&who, job, &view).await?;
+    let show = who.show();
+    let sight = loaded.sight(&show, &view).ok_or(Failure::NotFound)?;
+    let c = chart(&sight.drawing(Sheet::DESK));
+    let text = DrawingFile { c, title: sight.title() }.render().map_err(|_| Failure::NotFound)?;
+    let kind = [(header::CONTENT_TYPE, "image/svg+xml"), (header::CONTENT_DISPOSITION, "inline; filename=\"log.svg\"")];
+    Ok((kind, text).into_response())
+}
+
+#[derive(Template)]
+#[template(path = "log/drawing.svg", escape = "xml")]
+struct DrawingFile {
+    c: Chart,
+    title: String,
 }
 
 impl Shown {
     fn of(sight: &Sight, view: &View, mark: Typed) -> Self {
-        let Sight { show, file, log, space, drawn } = sight;
+        let Sight { show, file, log, space, drawn, .. } = sight;
+        let here = Address::of(sight, view);
+        let another = |change: &dyn Fn(&mut Address)| {
+            let mut address = here.clone();
+            change(&mut address);
+            address
+        };
+        let name = |id| file.building.space(id).map(|s| s.name.clone()).unwrap_or_default();
         let local = |at: DateTime<Utc>| show.stamp(at).chars().take(16).collect::<String>();
-        let base = format!("/jobs/{}/log", file.job.id);
         let between = |from: DateTime<Utc>, until: DateTime<Utc>| {
-            format!("{base}?space={}&from={}&until={}", space.id, local(from), local(until))
+            another(&|a| a.span = format!("from={}&until={}", local(from), local(until))).href("")
         };
         let length = log.until - log.from;
-        let free = view.from.is_some() && view.until.is_some();
-        let span = view.span.as_deref().unwrap_or("2w");
-        let name = |id| file.building.space(id).map(|s| s.name.clone()).unwrap_or_default();
-        let kept = if free {
-            format!("&from={}&until={}", local(log.from), local(log.until))
-        } else {
-            format!("&span={span}")
-        };
+        let others = log.spaces.iter().filter(|s| s.id != space.id);
+        let mut compare: Vec<Tab> = others
+            .map(|s| {
+                let is = here.with == Some(s.id);
+                another(&|a| a.with = Some(s.id).filter(|_| !is)).tab(&name(s.id), is)
+            })
+            .collect();
+        compare.push(another(&|a| a.before = !a.before).tab("the span before", here.before));
         Self {
             space: space.id,
             ms: [log.from.timestamp_millis(), log.until.timestamp_millis()],
@@ -188,19 +301,26 @@ impl Shown {
             spaces: log
                 .spaces
                 .iter()
-                .map(|s| Tab { href: format!("{base}?space={}{kept}", s.id), name: name(s.id), here: s.id == space.id })
+                .map(|s| another(&|a| (a.space, a.with) = (s.id, None)).tab(&name(s.id), s.id == space.id))
                 .collect(),
             spans: SPANS
                 .iter()
-                .map(|(id, words, _)| Tab {
-                    href: format!("{base}?space={}&span={id}", space.id),
-                    name: (*words).to_owned(),
-                    here: !free && *id == span,
+                .map(|(id, words, _)| {
+                    let span = format!("span={id}");
+                    another(&|a| a.span.clone_from(&span)).tab(words, here.span == span)
                 })
                 .collect(),
+            measures: Measure::ALL
+                .iter()
+                .map(|m| another(&|a| a.measure = *m).tab(m.words(), *m == here.measure))
+                .collect(),
+            compare,
+            compared: here.compared(),
+            nothing_before: here.before && sight.before.is_none(),
+            file: here.href("/drawing.svg"),
             earlier: (log.from > log.extent[0]).then(|| between(log.from - length, log.from)),
             later: (log.until <= log.extent[1]).then(|| between(log.until, log.until + length)),
-            title: format!("{}, {} to {}", name(space.id), show.moment(log.from), show.moment(log.until)),
+            title: sight.title(),
             head: head(show, &file.building, log, space),
             outdoors: outdoors(show, log, space),
             charts: [Sheet::DESK, Sheet::PHONE].map(|sheet| chart(&sight.drawing(sheet))),
@@ -209,190 +329,6 @@ impl Shown {
             columns: sight.columns(),
             table: sight.table(),
         }
-    }
-}
-
-fn cell(spread: Option<Spread>) -> Option<Cell> {
-    spread.map(|s| Cell { mean: s.mean, low: s.low, high: s.high })
-}
-
-impl Sight<'_> {
-    fn drawing(&self, sheet: Sheet) -> Drawn<'_> {
-        let (log, space) = self.drawn;
-        let each = sheet.each(log.steps());
-        let line = |name: String, kind, cells: Vec<Option<Cell>>| Line { name, kind, cells: columns(&cells, each) };
-        let mut lines = vec![line(
-            "dew point of the air".into(),
-            Kind::Dew,
-            space.air.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect(),
-        )];
-        if log.outdoors.iter().any(Option::is_some) {
-            let cells = log.outdoors.iter().map(|h| cell(h.and_then(|h| h.dew_c))).collect();
-            lines.push(line("outdoor dew point".into(), Kind::Outdoors, cells));
-        }
-        // Bare soil is damp whatever the air does: it has its row below.
-        let drawn = space.surfaces.iter().filter(|s| !self.is_soil(s)).take(5);
-        for surface in drawn {
-            let kind = if surface.source == Source::Measured { Kind::Surface } else { Kind::Estimated };
-            lines.push(line(self.named(surface), kind, surface.t_c.iter().map(|s| cell(*s)).collect()));
-        }
-        let rain = log.rain.chunks(each).map(|c| c.iter().flatten().copied().reduce(|a, b| a + b)).collect();
-        let [from, until] = [log.from, log.until];
-        Drawn {
-            sheet,
-            span: [from, until],
-            lines,
-            band_k: space.dew_band_k,
-            rain,
-            flags: self.flags(),
-            dots: self.dots(),
-            left_out: self.left_out(),
-            show: self.show,
-        }
-    }
-
-    fn is_soil(&self, surface: &SurfaceLog) -> bool {
-        let soil = |s: &building::Surface| s.material == building::Material::Soil;
-        self.space.surfaces.len() > 1 && self.file.building.surface(surface.id).is_some_and(soil)
-    }
-
-    fn named(&self, surface: &SurfaceLog) -> String {
-        let name = self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default();
-        if surface.source == Source::Measured { name } else { format!("{name} · estimated") }
-    }
-
-    /// Stretches left out of anything drawn here.
-    fn left_out(&self) -> Vec<[DateTime<Utc>; 2]> {
-        let own = |id: Uuid| {
-            let series = self.log.series.iter().find(|s| s.id == id);
-            series.is_some_and(|s| {
-                s.space_id == Some(self.space.id) || self.space.surfaces.iter().any(|x| Some(x.id) == s.surface_id)
-            })
-        };
-        let out = self.log.marks.iter().filter(|m| m.kind == MarkKind::LeftOut && m.series_id.is_none_or(own));
-        out.filter_map(|m| Some([m.from_at, m.until_at?])).collect()
-    }
-
-    fn flags(&self) -> Vec<Flag> {
-        let visits = self.file.visits.iter().filter(|v| v.started_at >= self.log.from && v.started_at < self.log.until);
-        let visits = visits.map(|v| Flag {
-            at: v.started_at,
-            until: None,
-            words: format!("visit {}", self.file.visit_number(v.id)),
-        });
-        let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id) && m.kind != MarkKind::LeftOut;
-        let marks = self.log.marks.iter().filter(here);
-        let mut all: Vec<Flag> =
-            visits.chain(marks.map(|m| Flag { at: m.from_at, until: m.until_at, words: m.what.clone() })).collect();
-        all.sort_by_key(|f| f.at);
-        all
-    }
-
-    /// A sensor by its logger, what it reads and where.
-    fn sensor(&self, series: &LogSeries) -> String {
-        let logger = self.file.instrument(series.instrument_id).map(|i| i.name.as_str()).unwrap_or_default();
-        let space = series.space_id.and_then(|id| self.file.building.space(id)).map(|s| s.name.as_str());
-        let surface = series.surface_id.and_then(|id| self.file.building.surface(id)).map(|s| s.name.as_str());
-        let place = surface.or(space).unwrap_or("outdoors");
-        format!("{logger}, {} of {place}", series.reads.words())
-    }
-
-    /// What is wrong with the loggers of this space, and of outdoors.
-    fn flaws(&self) -> Vec<String> {
-        let here = |s: &&LogSeries| {
-            let of = s.surface_id.and_then(|id| self.file.building.surface(id)).map(|x| x.space_id).or(s.space_id);
-            of.is_none_or(|id| id == self.space.id)
-        };
-        let series = self.log.series.iter().filter(here);
-        let flawed = series.flat_map(|s| self.log.flaws.iter().filter(|f| f.series == s.id).map(move |f| (s, f)));
-        let mut all: Vec<String> =
-            flawed.map(|(s, f)| wording::hours::flaw(self.show, &self.sensor(s), f, s.reads)).collect();
-        all.truncate(12);
-        all
-    }
-
-    fn marks(&self) -> Vec<MarkRow> {
-        let row = |m: &store::LogMark| {
-            let until = m.until_at.map_or_else(String::new, |u| format!(" to {}", self.show.moment(u)));
-            let of = m.series_id.and_then(|id| self.log.series.iter().find(|s| s.id == id)).map(|s| self.sensor(s));
-            let left_out = m.kind == MarkKind::LeftOut;
-            let what = match (left_out, of) {
-                (true, Some(of)) => format!("left out: {of}"),
-                (true, None) => "left out: all sensors".to_owned(),
-                _ => m.what.clone(),
-            };
-            MarkRow {
-                id: m.id,
-                act: Uuid::now_v7(),
-                when: format!("{}{until}", self.show.moment(m.from_at)),
-                what,
-                note: m.note.clone(),
-                left_out,
-            }
-        };
-        let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id);
-        self.log.marks.iter().filter(here).map(row).collect()
-    }
-
-    /// What was read on visits in this space.
-    fn dots(&self) -> Vec<Dot> {
-        let here = |place: Place| match place {
-            Place::Space(id) => id == self.space.id,
-            Place::Surface(id) => self.space.surfaces.iter().any(|s| s.id == id && !self.is_soil(s)),
-            Place::Outdoors => false,
-        };
-        let read = spots(self.file, self.log).into_iter().filter(|s| here(s.place));
-        read.map(|s| Dot {
-            at: s.at,
-            t_c: s.t_c,
-            words: format!(
-                "{}, {}, read on a visit {}",
-                self.file.building.place_name(s.place),
-                self.show.temperature(s.t_c),
-                self.show.moment(s.at)
-            ),
-        })
-        .collect()
-    }
-
-    fn row(&self, surface: &SurfaceLog) -> RibbonRow {
-        RibbonRow {
-            name: self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default(),
-            runs: [Sheet::DESK, Sheet::PHONE].map(|sheet| ribbon(sheet, &surface.stood)),
-            wet: hours(surface.said.wet),
-            mold: hours(surface.said.mold),
-            estimated: surface.source != Source::Measured,
-        }
-    }
-
-    fn columns(&self) -> Vec<String> {
-        let own = self.space.surfaces.iter().map(|s| self.named(s));
-        ["Air", "Humidity", "Dew point", "Outdoor dew point"].map(str::to_owned).into_iter().chain(own).collect()
-    }
-
-    /// The figures behind the drawing, by hour or by several.
-    fn table(&self) -> Vec<(String, Vec<String>)> {
-        let (log, space) = self.drawn;
-        let each = log.steps().div_ceil(400).max(1);
-        let t = |x: Option<Cell>| x.map_or_else(|| "–".to_owned(), |c| self.show.temperature(c.mean));
-        let of = |cells: Vec<Option<Cell>>| columns(&cells, each);
-        let air = |pick: fn(&casework::log::HourAir) -> Option<Spread>,
-                   row: &casework::log::Row<casework::log::HourAir>| {
-            of(row.iter().map(|h| cell(h.as_ref().and_then(pick))).collect())
-        };
-        let temperature = air(|h| Some(h.t_c), &space.air);
-        let humidity = air(|h| Some(h.rh_pct), &space.air);
-        let dew = air(|h| h.dew_c, &space.air);
-        let out = air(|h| h.dew_c, &log.outdoors);
-        let surfaces: Vec<Vec<Option<Cell>>> =
-            space.surfaces.iter().map(|s| of(s.t_c.iter().map(|x| cell(*x)).collect())).collect();
-        let row = |i: usize| {
-            let rh = humidity[i].map_or_else(|| "–".to_owned(), |c| self.show.percent(c.mean));
-            let mut cells = vec![t(temperature[i]), rh, t(dew[i]), t(out[i])];
-            cells.extend(surfaces.iter().map(|s| t(s[i])));
-            (self.show.moment(log.at(i * each)), cells)
-        };
-        (0..temperature.len()).filter(|i| temperature[*i].is_some()).map(row).collect()
     }
 }
 
