@@ -67,7 +67,13 @@ async fn bring_in(site: &Site, caller: &Caller, job: &str, name: &str, text: Str
 }
 
 async fn settled(site: &Site, caller: &Caller, page: &str) -> String {
-    while site.number("select count(*) from task where state in ('waiting', 'running')").await > 0 {
+    while site
+        .number(
+            "select count(*) from task where kind in ('look_at_file', 'bring_in') and state in ('waiting', 'running')",
+        )
+        .await
+        > 0
+    {
         tokio::time::sleep(Duration::from_millis(20)).await;
     }
     caller.get(page).await.body

@@ -118,6 +118,7 @@ fn logged() -> Router<App> {
     Router::new()
         .route("/jobs/{job}/log", get(log::view::page))
         .route("/jobs/{job}/log/drawing.svg", get(log::view::drawing))
+        .route("/jobs/{job}/log/readings.csv", get(log::readings::csv))
         .route("/jobs/{job}/log/air", get(log::air::page))
         .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::add))
         .route("/jobs/{job}/log/alerts/{rule}/remove", post(log::alerts::remove))

@@ -167,6 +167,8 @@ impl Found {
             self.sample.push((row.at, Vec::new()));
         }
         for (reads, value) in &row.values {
+            // A column without any figure is no sensor.
+            let Some(x) = *value else { continue };
             let known = self.sensors.iter().position(|s| s.reads == *reads && s.channel == row.channel);
             let at = known.unwrap_or_else(|| {
                 if self.sensors.len() < MOST_SENSORS {
@@ -175,7 +177,6 @@ impl Found {
                 }
                 self.sensors.len() - 1
             });
-            let Some(x) = *value else { continue };
             let sensor = &mut self.sensors[at];
             (sensor.count, sensor.low, sensor.high) = (sensor.count + 1, sensor.low.min(x), sensor.high.max(x));
             if let Some((_, figures)) = self.sample.last_mut().filter(|(when, _)| *when == row.at) {

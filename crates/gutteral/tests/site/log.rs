@@ -1,6 +1,6 @@
 //! The log: files of loggers brought in, looked through, undone; and what the hours say.
 
-use crate::harness::client::{Answer, Caller};
+use crate::harness::client::{Answer, Caller, hidden};
 use crate::harness::{Browser, Site};
 use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
@@ -348,4 +348,41 @@ async fn the_database_killed_in_the_middle_of_a_file_leaves_nothing_half_done() 
     assert_eq!(site.number(&format!("select (became->>'new')::bigint from log_file where id = '{id}'")).await, rows);
     drop(site);
     cluster.discard().unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_exported_brings_the_same_rows_in_again() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Warden").await;
+    let rows = "select count(*) || ' ' || md5(string_agg(concat_ws(' ', coalesce(s.surface_id, s.space_id), s.reads, \
+        extract(epoch from p.at), p.t_c, p.rh_pct, p.value), E'\\n' order by s.surface_id, s.space_id, s.reads, p.at)) \
+        from log_point p join log_series s on s.id = p.series_id join job j on j.id = s.job_id where j.name like 'Warden%'";
+    let before = site.text(rows).await;
+    let file = caller.get(&format!("{job}/log/readings.csv")).await;
+    assert_eq!(file.status, StatusCode::OK);
+    assert!(file.body.starts_with("at,channel,t_c,"), "{}", &file.body[..200]);
+    // Taken out, it comes in again with the same figures at the same moments and places.
+    site.run("delete from log_point; delete from log_hour; delete from log_day; update log_series set points = 0")
+        .await;
+    let sent = send(&caller, &job, &Uuid::now_v7().to_string(), "readings.csv", file.body.into_bytes(), &[]).await;
+    assert_eq!(sent.status, StatusCode::SEE_OTHER, "{}", sent.body);
+    let done = |kind: &str| format!("select count(*) from task where kind = '{kind}' and state = 'done'");
+    until(&site, &done("look_at_file"), 1).await;
+    let page = caller.get(&sent.location).await.body;
+    let chosen = |i: usize| {
+        let (_, rest) = page.split_once(&format!("name=\"place-{i}\""))?;
+        let own = rest.split_once("</select>")?.0.split("<option value=\"").find(|o| o.contains("selected"))?;
+        Some((format!("place-{i}"), own.split('"').next()?.to_owned()))
+    };
+    let places: Vec<(String, String)> = (0..40).map_while(chosen).collect();
+    assert!(places.iter().all(|(_, place)| !place.is_empty()), "each has its place by its name: {places:?}");
+    let id = hidden(&page, "id");
+    let mut fields = vec![("act", "keep"), ("logger", ""), ("logger_name", "all of them"), ("id", &id)];
+    fields.extend(places.iter().map(|(k, v)| (k.as_str(), v.as_str())));
+    assert_eq!(caller.post(&sent.location, &fields).await.status, StatusCode::SEE_OTHER);
+    until(&site, &done("bring_in"), 1).await;
+    assert_eq!(site.text(rows).await, before);
+    let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    assert_eq!(stranger.get(&format!("{job}/log/readings.csv")).await.status, StatusCode::NOT_FOUND);
 }

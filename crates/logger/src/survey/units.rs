@@ -2,12 +2,27 @@
 
 use super::Survey;
 use super::seen::Seen;
-use crate::columns::Reads;
+use crate::columns::{Column, Reads};
+
+/// A mean that no air has in °C.
+const TOO_HOT: f64 = 45.0;
+
+/// A temperature of the file that is in °F, by its unit, the head or its figures.
+fn fahrenheit(found: &Survey, seen: &Seen, head: &str) -> Option<String> {
+    let temperatures = found.columns.iter().enumerate().filter(|(_, c)| c.reads.is_some_and(Reads::is_temperature));
+    let is = |(i, c): &(usize, &Column)| {
+        let unit = if c.unit.is_empty() { seen.behind[*i].as_deref().unwrap_or("") } else { c.unit.as_str() };
+        let (_, sum, count) = seen.figures[*i];
+        unit == "°F" || unit.is_empty() && (head.contains("fahrenheit") || count > 0 && sum / count as f64 > TOO_HOT)
+    };
+    temperatures.filter(|t| is(t)).map(|(_, c)| c.name.clone()).next()
+}
 
 /// Units no name states: those behind figures, in the head, or by the figures.
 pub(super) fn units(found: &mut Survey, seen: &Seen, titles: &[String]) {
     let head = titles.join(" ").to_lowercase();
     let mut told = Vec::new();
+    let fahrenheit = fahrenheit(found, seen, &head);
     for (i, column) in found.columns.iter_mut().enumerate() {
         let Some(reads) = column.reads.filter(|r| r.is_value()) else { continue };
         let (most, sum, count) = seen.figures[i];
@@ -38,11 +53,19 @@ pub(super) fn units(found: &mut Survey, seen: &Seen, titles: &[String]) {
             };
             let (unit, why, ask) = match stated {
                 Some(unit) => (unit, "the file’s head says so".to_owned(), false),
-                None if mean > 45.0 => ("°F", format!("its mean, {mean:.0}, would be far too hot in °C"), true),
+                None if mean > TOO_HOT => ("°F", format!("its mean, {mean:.0}, would be far too hot in °C"), true),
+                None if fahrenheit.is_some() => (
+                    "°F",
+                    format!("{} is, and a logger writes one scale", fahrenheit.as_deref().unwrap_or_default()),
+                    true,
+                ),
                 None => ("°C", format!("its mean is {mean:.0}"), true),
             };
             column.unit = unit.into();
             told.push((format!("{name} in {unit}"), why, ask.then(|| format!("unit:{name}"))));
+        } else if let (Reads::RainMm, Some(other)) = (reads, &fahrenheit) {
+            column.unit = "in".into();
+            told.push((format!("{name} in inches"), format!("{other} is in °F"), Some(format!("unit:{name}"))));
         } else if reads == Reads::PPa {
             let unit = match mean {
                 m if m < 35.0 => "inHg",

@@ -7,5 +7,6 @@ pub mod file;
 pub mod files;
 pub mod live;
 pub mod marks;
+pub mod readings;
 mod sight;
 pub mod view;
