@@ -16,6 +16,8 @@ pub struct Intake {
     txn: Transaction<'static, Postgres>,
     store: Store,
     practice: Uuid,
+    /// Single readings before this may be gone: the hours made of them stay as they are.
+    kept_from: Option<DateTime<Utc>>,
     months: BTreeSet<NaiveDate>,
     /// From when to when readings of each series arrived.
     spans: HashMap<Uuid, [DateTime<Utc>; 2]>,
@@ -94,8 +96,12 @@ impl Store {
             .bind(practice.to_string())
             .execute(&mut *txn)
             .await?;
+        let kept = "select now() - make_interval(days => log_days) from practice where practice_id = $1";
+        let kept_from: Option<DateTime<Utc>> =
+            sqlx::query_scalar(kept).bind(practice).fetch_optional(&mut *txn).await?.flatten();
         Ok(Intake {
             txn,
+            kept_from,
             store: self.clone(),
             practice,
             months: BTreeSet::new(),
@@ -256,8 +262,12 @@ impl Intake {
             from = until;
         }
         made.extend(hours.end());
+        let lost = self
+            .kept_from
+            .map_or(span.from, |kept| logger::hour_of(kept) + TimeDelta::hours(1))
+            .clamp(span.from, span.until);
         let gone = "delete from log_hour where practice_id = $1 and series_id = $2 and at >= $3 and at < $4";
-        let query = sqlx::query(gone).bind(self.practice).bind(span.series).bind(span.from).bind(span.until);
+        let query = sqlx::query(gone).bind(self.practice).bind(span.series).bind(lost).bind(span.until);
         query.execute(&mut *self.txn).await?;
         for some in made.chunks(AT_ONCE) {
             self.put_hours(span.series, some).await?;
@@ -290,7 +300,8 @@ impl Intake {
         };
         let put = "insert into log_hour select $1, $2, * from unnest($3::timestamptz[], $4::int[], \
             $5::float8[], $6::float8[], $7::float8[], $8::float8[], $9::float8[], $10::float8[], \
-            $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[])";
+            $11::float8[], $12::float8[], $13::float8[], $14::float8[], $15::float8[], $16::float8[]) \
+            on conflict do nothing";
         let at: Vec<_> = hours.iter().map(|h| h.at).collect();
         let points: Vec<i32> = hours.iter().map(|h| h.points.cast_signed()).collect();
         let mut query = sqlx::query(put).bind(self.practice).bind(series).bind(at).bind(points);

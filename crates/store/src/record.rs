@@ -36,6 +36,8 @@ building::kinds! {
         Watch = "watch", "watching the log";
         /// Sending a letter.
         Mail = "mail", "sending a letter";
+        /// Removing single readings older than a practice keeps them.
+        Retain = "retain", "removing old readings";
     }
     /// How a task stands.
     TaskState {

@@ -60,6 +60,7 @@ fn practice() -> Router<App> {
         .route("/shorthand", get(shorthand::card))
         .route("/causes", get(causes::page))
         .route("/bench", get(bench::page).post(bench::add))
+        .route("/bench/keep", post(bench::keep))
         .route("/bench/{instrument}", get(salt::page).post(salt::keep))
         .route("/prices", get(prices::page).post(prices::keep))
         .route("/prices/undo", post(prices::undo))

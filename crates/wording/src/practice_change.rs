@@ -57,6 +57,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Price(_) => "no price".into(),
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
+        Setting::LogDays => "for ever".into(),
     }
 }
 
@@ -64,6 +65,7 @@ fn unsettled(setting: &Setting) -> String {
 pub fn name(show: &Show, setting: &Setting) -> String {
     match setting {
         Setting::Currency => "Currency".into(),
+        Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
             |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
@@ -81,6 +83,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
     };
     let known = match setting {
         Setting::Currency => None,
+        Setting::LogDays => Some(format!("{value} days")),
         Setting::Price(id) => price(id),
         Setting::School(id) => school(id),
     };

@@ -215,8 +215,11 @@ impl LogView {
         if let Some(step) = finer(span[1] - span[0]) {
             let ids: Vec<Uuid> = logged.series.iter().map(|s| s.id).collect();
             let points = scope.log_points(&ids, span).await?;
-            let fine = finely(points, &logged.hours, &logged.marks, step);
-            view.fine = Some(Box::new(logged.stepped(file, span, &fine, step)));
+            // Of old spans only the hours may be left.
+            if points.values().any(|p| !p.is_empty()) {
+                let fine = finely(points, &logged.hours, &logged.marks, step);
+                view.fine = Some(Box::new(logged.stepped(file, span, &fine, step)));
+            }
         }
         Ok(Some(view))
     }

@@ -32,6 +32,14 @@ pub enum WorkError {
 
 /// How often a log is looked at by its rules.
 const WATCHES: TimeDelta = TimeDelta::seconds(60);
+/// How often what is old is removed.
+const REMOVES: TimeDelta = TimeDelta::hours(24);
+
+/// How long after it was done a piece of work is due again.
+fn every(kind: TaskKind) -> TimeDelta {
+    if kind == TaskKind::Retain { REMOVES } else { WATCHES }
+}
+
 /// How long whoever does not answer is left alone.
 const AWAY: TimeDelta = TimeDelta::seconds(120);
 
@@ -87,7 +95,7 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
     let Ok(scope) = store.practice(practice).await else { return };
     let said = match ended {
         Ended::For(state, words) => scope.end_task(task.id, state, &words).await,
-        Ended::Again => scope.again(task.id, Utc::now() + WATCHES).await,
+        Ended::Again => scope.again(task.id, Utc::now() + every(task.kind)).await,
         Ended::PutOff(by) => scope.put_off(task.id, Utc::now() + by).await,
     };
     if said.is_ok() {
@@ -96,6 +104,9 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
 }
 
 async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) -> Result<After, WorkError> {
+    if task.kind == TaskKind::Retain {
+        return retain(store, practice, task.id).await;
+    }
     let Some(job) = task.job_id else { return Ok(After::Done) };
     let telling = Telling { store, practice, task: task.id };
     match task.kind {
@@ -107,8 +118,25 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
         TaskKind::Mail => mail(store, practice, task.subject_id, outside).await,
+        TaskKind::Retain => Ok(()),
     }
     .map(|()| After::Done)
+}
+
+/// Removes single readings older than the practice keeps them, some at a time; nothing more to do where it keeps all.
+async fn retain(store: &Store, practice: Uuid, task: Uuid) -> Result<After, WorkError> {
+    let mut done = 0;
+    loop {
+        let scope = store.practice(practice).await?;
+        let Some(days) = scope.log_days().await? else { return Ok(After::Done) };
+        let gone = scope.remove_older(Utc::now() - TimeDelta::days(days.into())).await?;
+        done += gone;
+        scope.tell_task(task, done, done).await?;
+        scope.commit().await?;
+        if gone == 0 {
+            return Ok(After::Again);
+        }
+    }
 }
 
 /// Sends a letter. One that was sent and could not be noted as such is sent again: rather twice than never.

@@ -12,6 +12,7 @@ pub struct Model {
     pub name: String,
     pub time_zone: String,
     pub currency: String,
+    pub log_days: Option<i32>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

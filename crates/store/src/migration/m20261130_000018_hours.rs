@@ -13,6 +13,9 @@ alter table job
   add column longitude double precision check (longitude between -180 and 180),
   add check ((latitude is null) = (longitude is null));
 
+-- For how many days a practice keeps single readings of loggers and their files; hours and days stay. None for ever.
+alter table practice add column log_days integer check (log_days between 1 and 36500);
+
 -- The weather to come at a job, as it was told last.
 create table forecast (
   practice_id uuid not null,

@@ -2,7 +2,7 @@
 
 use super::history::Act;
 use crate::bulk::point;
-use crate::entity::{log_mark, log_series};
+use crate::entity::{log_mark, log_series, practice};
 use crate::error::StoreError;
 use crate::record::{LogMark, LogSeries, records};
 use crate::scope::Scope;
@@ -22,6 +22,9 @@ pub struct LogParts {
     /// Whether readings are on their way in or out.
     pub busy: bool,
 }
+
+/// Readings removed at once.
+const AT_ONCE: u32 = 20_000;
 
 /// How finely readings are asked for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -161,6 +164,38 @@ impl Scope {
             marks: records(serde_json::from_str::<Vec<log_mark::Model>>(read("marks")).map_err(corrupt)?)?,
             busy: parts.contains_key("busy"),
         })
+    }
+
+    /// For how many days the practice keeps single readings; for ever without a number.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_days(&self) -> Result<Option<i32>, StoreError> {
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
+        Ok(own.and_then(|p| p.log_days))
+    }
+
+    /// Removes some of the single readings and of the files older than a moment, and says how many; none when all are gone.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn remove_older(&self, than: DateTime<Utc>) -> Result<u64, StoreError> {
+        let than = literal(than);
+        let readings = format!(
+            "delete from log_point p using (select series_id, at from log_point where practice_id = $1 and at < {than}
+             limit {AT_ONCE}) old where p.practice_id = $1 and p.series_id = old.series_id and p.at = old.at and p.at < {than}"
+        );
+        let pieces = format!(
+            "delete from log_file_piece p using log_file f where p.practice_id = $1 and f.practice_id = $1 and f.id = p.file_id
+             and f.sent_at < {than} and not exists (select from task t where t.practice_id = $1 and t.subject_id = f.id
+             and t.state in ('waiting', 'running'))"
+        );
+        let mut gone = 0;
+        for sql in [readings, pieces] {
+            let run = Statement::from_sql_and_values(self.txn.get_database_backend(), sql, [self.practice.into()]);
+            gone += self.txn.execute_raw(run).await?.rows_affected();
+        }
+        Ok(gone)
     }
 
     /// A mark in a job's log, removed or not.

@@ -108,8 +108,13 @@ impl Store {
     /// [`StoreError`] when the e-mail is taken or the database does not answer.
     pub async fn create_practice(&self, new: NewPractice) -> Result<Scope, StoreError> {
         let scope = self.practice(new.id).await?;
-        let row =
-            practice::Model { practice_id: new.id, name: new.name, time_zone: new.time_zone, currency: String::new() };
+        let row = practice::Model {
+            practice_id: new.id,
+            name: new.name,
+            time_zone: new.time_zone,
+            currency: String::new(),
+            log_days: None,
+        };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
         let Person { id, email, name, password_hash } = new.person;
         let row = consultant::Model {

@@ -2,6 +2,7 @@
 
 use crate::entity::{practice, practice_change, practice_school, price};
 use crate::error::StoreError;
+use crate::record::TaskKind;
 use crate::scope::Scope;
 use chrono::{DateTime, SubsecRound, Utc};
 use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect, Set};
@@ -31,6 +32,8 @@ pub enum Setting {
     Price(String),
     /// The school for a question.
     School(String),
+    /// For how many days single readings of loggers are kept.
+    LogDays,
 }
 
 /// A setting as it was and as it became; `None` is unsettled.
@@ -161,7 +164,8 @@ impl Scope {
         let schools = self.practice_schools().await?.into_iter().map(|(q, s)| (Setting::School(q), s));
         let prices = book.cents.into_iter().map(|(item, cents)| (Setting::Price(item), cents.to_string()));
         let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
-        Ok(schools.chain(prices).chain(currency).collect())
+        let kept = self.log_days().await?.map(|days| (Setting::LogDays, days.to_string()));
+        Ok(schools.chain(prices).chain(currency).chain(kept).collect())
     }
 
     async fn write_settings(
@@ -205,6 +209,18 @@ impl Scope {
                     ..Default::default()
                 };
                 row.update(&self.txn).await?;
+            }
+            Setting::LogDays => {
+                let days =
+                    after.map(|d| d.parse().map_err(|_| StoreError::Corrupt(format!("{d} is no number of days"))));
+                let row = practice::ActiveModel {
+                    practice_id: Set(self.practice),
+                    log_days: Set(days.transpose()?),
+                    ..Default::default()
+                };
+                row.update(&self.txn).await?;
+                // What is older goes at once, and then day by day.
+                self.ask(TaskKind::Retain, self.practice, None).await?;
             }
             Setting::Price(item) => {
                 price::Entity::delete_by_id((self.practice, item.clone())).exec(&self.txn).await?;

@@ -60,11 +60,11 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn ask(&self, kind: TaskKind, subject: Uuid, job: Uuid) -> Result<(), StoreError> {
+    pub async fn ask(&self, kind: TaskKind, subject: Uuid, job: impl Into<Option<Uuid>>) -> Result<(), StoreError> {
         let ask = "insert into task (practice_id, id, job_id, kind, subject_id, state, made_at, due_at) \
             values ($1, $2, $3, $4, $5, 'waiting', now(), now()) on conflict (practice_id, kind, subject_id) do update \
             set state = 'waiting', made_at = now(), due_at = now(), tries = 0, done = 0, total = 0, said = ''";
-        let values = [self.practice.into(), Uuid::now_v7().into(), job.into(), kind.id().into(), subject.into()];
+        let values = [self.practice.into(), Uuid::now_v7().into(), job.into().into(), kind.id().into(), subject.into()];
         self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values)).await?;
         self.txn.execute_unprepared("select pg_notify('task', '')").await?;
         Ok(())

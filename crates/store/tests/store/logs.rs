@@ -4,7 +4,8 @@ use super::*;
 use building::{InstrumentKind, SensorKind};
 use chrono::{TimeDelta, TimeZone};
 use logger::{Hour, Point};
-use store::{Grain, Instrument, LogSeries, SettledPoints};
+use std::collections::BTreeMap;
+use store::{Grain, Instrument, LogSeries, PracticeAct, Setting, SettledPoints};
 
 fn at(text: &str) -> DateTime<Utc> {
     format!("{text}:00Z").parse().unwrap()
@@ -155,4 +156,38 @@ async fn nobody_adds_to_or_reads_the_log_of_another_practice() {
     assert_eq!(other.log(&[(series, air(at("2026-06-30T22:00"), 1.0, 50.0))], None).await.fresh(), 0);
     let hours = p.hours(series, Grain::Hours).await;
     assert_eq!((hours.len(), hours[0].t_c.unwrap().mean), (1, 20.0));
+}
+
+#[tokio::test]
+async fn old_readings_go_and_their_hours_stay_whatever_comes_late() {
+    let store = store().await;
+    let p = Practice::new(&store, "one@x.example").await;
+    let other = Practice::new(&store, "two@x.example").await;
+    let (series, theirs) = (p.series().await, other.series().await);
+    // In the middle of an hour: a minute earlier is in the same.
+    let now = logger::hour_of(Utc::now()) + TimeDelta::minutes(30);
+    let ago = |days: i64, minutes: i64| now - TimeDelta::days(days) - TimeDelta::minutes(minutes);
+    let all = |series: Uuid| -> Vec<(Uuid, Point)> {
+        (0..60).map(|i| (series, air(ago(500 - 10 * i, 0), 18.0, 70.0))).collect()
+    };
+    p.log(&all(series), None).await;
+    other.log(&all(theirs), None).await;
+    let act = PracticeAct { id: Uuid::now_v7(), by: p.person, at: now };
+    p.keep(async |scope| scope.settle(act, BTreeMap::from([(Setting::LogDays, Some("365".into()))])).await).await;
+    assert_eq!(p.scope().await.log_days().await.unwrap(), Some(365));
+    let before = p.hours(series, Grain::Hours).await;
+    let removed = p.keep(async |scope| scope.remove_older(ago(365, 0)).await).await;
+    assert_eq!(removed, 14);
+    assert_eq!(p.keep(async |scope| scope.remove_older(ago(365, 0)).await).await, 0);
+    let points = async |of: &Practice, series| {
+        let ever = [at("2000-01-01T00:00"), at("2100-01-01T00:00")];
+        of.scope().await.log_points(&[series], ever).await.unwrap().remove(&series).map_or(0, |p| p.len())
+    };
+    assert_eq!((points(&p, series).await, points(&other, theirs).await), (46, 60));
+    assert_eq!(p.hours(series, Grain::Hours).await, before);
+    // What comes late into an hour that was made stays out of it; an hour nobody had is made.
+    p.log(&[(series, air(ago(500, 1), 40.0, 70.0)), (series, air(ago(497, 0), 19.0, 70.0))], None).await;
+    let after = p.hours(series, Grain::Hours).await;
+    assert_eq!(after.len(), before.len() + 1);
+    assert!(before.iter().all(|h| after.contains(h)), "no hour is another for what is lost");
 }
