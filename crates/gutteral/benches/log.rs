@@ -86,10 +86,8 @@ fn psql(url: &str, command: &str) -> Duration {
     begun.elapsed()
 }
 
-#[tokio::main]
-async fn main() {
-    let site = Site::start().await;
-    let caller = Caller::signed_in(&site, gutteral::demo::ENTRY).await;
+/// A million rows brought in, beside a bare binary COPY of them.
+async fn million(site: &Site, caller: &Caller) {
     let job = caller.job("Traveling").await;
     let admin = site.database.replace("//gutteral_app:", "//cluster:");
     let mut best = Duration::MAX;
@@ -100,7 +98,7 @@ async fn main() {
                 .unwrap();
         });
         let name = format!("million-{pass}.csv");
-        best = best.min(bring_in(&site, &caller, &job, &name, text).await);
+        best = best.min(bring_in(site, caller, &job, &name, text).await);
         if pass + 1 < PASSES {
             site.run(
                 "delete from log_point where bring_in_id is not null; delete from log_hour where at < '2026-01-01'",
@@ -124,7 +122,10 @@ async fn main() {
     std::fs::remove_file(bin).unwrap();
     let ratio = bare.as_secs_f64() / best.as_secs_f64();
     println!("a million rows: brought in {best:.2?}, bare binary COPY {bare:.2?}, ratio {ratio:.2}");
+}
 
+/// A year of one-minute readings of four channels drawn, then the same with thirty million points stored beside it.
+async fn year(site: &Site, caller: &Caller) {
     let other = caller.job("Warden").await;
     let year = file(
         525_600,
@@ -142,16 +143,209 @@ async fn main() {
             .unwrap();
         },
     );
-    let took = bring_in(&site, &caller, &other, "year.csv", year).await;
+    let took = bring_in(site, caller, &other, "year.csv", year).await;
     println!("a year of one-minute readings of four channels brought in within {took:.2?}");
     let path = format!("{other}/log?from=2024-01-01T00:00Z&until=2024-12-31T00:00Z");
+    drawn(caller, &path, "a year").await;
+    site.run(
+        "select log_months(array(select generate_series('2020-01-01', '2023-12-01', interval '1 month')::date));
+         insert into log_point (practice_id, series_id, at, t_c, rh_pct)
+           select p.practice_id, s.id, timestamptz '2020-01-01 00:00+00' + n * interval '1 minute', 20, 60
+           from (select practice_id from log_series limit 1) p, (select gen_random_uuid() as id from generate_series(1, 15)) s,
+             generate_series(0, 1999999) n;
+         analyze log_point",
+    )
+    .await;
+    println!("{} million points are stored", site.number("select count(*) / 1000000 from log_point").await);
+    drawn(caller, &path, "the same year beside them").await;
+}
+
+async fn drawn(caller: &Caller, path: &str, what: &str) {
     let (mut least, mut bytes) = (Duration::MAX, 0);
     for _ in 0..20 {
         let begun = Instant::now();
-        let answer = caller.get(&path).await;
+        let answer = caller.get(path).await;
         least = least.min(begun.elapsed());
         bytes = answer.body.len();
         assert!(answer.status.is_success());
     }
-    println!("drawn in {least:.2?}, {} kB", bytes / 1000);
+    println!("{what} drawn in {least:.2?}, {} kB", bytes / 1000);
+}
+
+/// Loggers that post once a second, and readers of a log beside them.
+const LOGGERS: usize = 200;
+const READERS: usize = 50;
+const POSTING: Duration = Duration::from_secs(30);
+
+/// A logger with a sensor in a space of a job: its token.
+async fn hung(scope: &store::Scope, job: Uuid, space: Uuid, n: usize) -> String {
+    let instrument = store::Instrument {
+        id: Uuid::now_v7(),
+        name: format!("Logger {n}"),
+        serial: String::new(),
+        air_err_k: 0.3,
+        rh_err_pct: 2.0,
+        surface_err_k: 0.5,
+        wood_err_pct: 0.0,
+        rh_offset_pct: 0.0,
+        rh_slope: 1.0,
+        kind: building::InstrumentKind::Logger,
+        settle_s: 0,
+        checked_on: None,
+    };
+    let series = store::LogSeries {
+        id: Uuid::now_v7(),
+        job_id: job,
+        instrument_id: instrument.id,
+        channel: "bench".into(),
+        reads: building::SensorKind::Air,
+        space_id: Some(space),
+        surface_id: None,
+        points: 0,
+        first_at: None,
+        last_at: None,
+        removed: false,
+    };
+    let (id, token) = (instrument.id, format!("{}{}", Uuid::new_v4().simple(), Uuid::new_v4().simple()));
+    scope.add_instrument(instrument).await.unwrap();
+    let series = scope.series_at(series).await.unwrap();
+    let sensor = casework::log::LiveSensor {
+        channel: "bench".into(),
+        kind: "air".into(),
+        job,
+        id: Some(space),
+        on_surface: false,
+        series,
+    };
+    scope.set_token(id, Some(&token)).await.unwrap();
+    scope.place_sensors(id, &serde_json::json!([sensor]), &serde_json::json!([])).await.unwrap();
+    token
+}
+
+/// Times of a page asked for by many, sorted.
+async fn read(site: &Site, path: &str, span: Duration) -> Vec<Duration> {
+    let mut readers = Vec::new();
+    for _ in 0..READERS {
+        let caller = Caller::signed_in(site, gutteral::demo::ENTRY).await;
+        let path = path.to_owned();
+        readers.push(tokio::spawn(async move {
+            let (end, mut times) = (Instant::now() + span, Vec::new());
+            while Instant::now() < end {
+                let begun = Instant::now();
+                assert!(caller.get(&path).await.status.is_success());
+                times.push(begun.elapsed());
+                // Somebody looks at what they asked for.
+                tokio::time::sleep(Duration::from_millis(1500)).await;
+            }
+            times
+        }));
+    }
+    let mut all = Vec::new();
+    for reader in readers {
+        all.extend(reader.await.unwrap());
+    }
+    all.sort_unstable();
+    all
+}
+
+fn at(times: &[Duration], share: f64) -> Duration {
+    times[((times.len() - 1) as f64 * share) as usize]
+}
+
+/// The program as a process of its own over the site's database, so that its memory is its own.
+async fn posting(site: &Site) {
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let addr = listener.local_addr().unwrap();
+    drop(listener);
+    let mut program = Command::new(env!("CARGO_BIN_EXE_gutteral"))
+        .arg("serve")
+        .env("GUTTERAL_ADDR", addr.to_string())
+        .env("GUTTERAL_DATABASE_URL", &site.database)
+        .env("GUTTERAL_SECRET", "a secret for a benchmark and nothing else")
+        .stdout(std::process::Stdio::null())
+        .spawn()
+        .unwrap();
+    let served = site.at(&format!("http://{addr}"));
+    while reqwest::get(format!("{}/health", served.base)).await.is_err() {
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    let caller = Caller::signed_in(&served, gutteral::demo::ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let id: Uuid = job.rsplit('/').next().unwrap().parse().unwrap();
+    let practice: Uuid = site.text(&format!("select practice_id from job where id = '{id}'")).await.parse().unwrap();
+    let space: Uuid = site
+        .text(&format!("select id from space where job_id = '{id}' order by position limit 1"))
+        .await
+        .parse()
+        .unwrap();
+    let scope = served.store.practice(practice).await.unwrap();
+    let mut tokens = Vec::new();
+    for n in 0..LOGGERS {
+        tokens.push(hung(&scope, id, space, n).await);
+    }
+    scope.commit().await.unwrap();
+    let path = format!("{job}/log?span=2w");
+    let idle = read(&served, &path, Duration::from_secs(10)).await;
+    let http = gutteral::outside::client(Duration::from_mins(1)).unwrap();
+    let posts: Vec<_> = tokens
+        .into_iter()
+        .map(|token| {
+            let (http, url) = (http.clone(), format!("{}/api/log", served.base));
+            tokio::spawn(async move {
+                let (end, mut sent, mut late) = (Instant::now() + POSTING, 0_u64, 0_u64);
+                let mut due = tokio::time::interval(Duration::from_secs(1));
+                while Instant::now() < end {
+                    due.tick().await;
+                    let row = serde_json::json!([{"at": Utc::now(), "channel": "bench", "t_c": 20.0, "rh_pct": 60.0}]);
+                    let begun = Instant::now();
+                    let answer = http.post(&url).bearer_auth(&token).json(&row).send().await.unwrap();
+                    assert!(answer.status().is_success(), "{}", answer.text().await.unwrap());
+                    sent += 1;
+                    late += u64::from(begun.elapsed() > Duration::from_secs(1));
+                }
+                (sent, late)
+            })
+        })
+        .collect();
+    let busy = read(&served, &path, POSTING).await;
+    let (mut sent, mut late) = (0, 0);
+    for post in posts {
+        let (s, l) = post.await.unwrap();
+        (sent, late) = (sent + s, late + l);
+    }
+    let stored = site
+        .number("select count(*) from log_point p join log_series s on s.id = p.series_id where s.channel = 'bench'")
+        .await;
+    let status = std::fs::read_to_string(format!("/proc/{}/status", program.id())).unwrap();
+    let held = |name: &str| status.lines().find(|l| l.starts_with(name)).unwrap_or_default().to_owned();
+    println!("{LOGGERS} loggers posted {sent} readings, {stored} are stored, {late} took more than a second");
+    println!(
+        "the Log for {READERS} readers: idle median {:.1?}, p99 {:.1?}; beside the posts {:.1?}, p99 {:.1?} (ratio {:.2})",
+        at(&idle, 0.5),
+        at(&idle, 0.99),
+        at(&busy, 0.5),
+        at(&busy, 0.99),
+        at(&busy, 0.99).as_secs_f64() / at(&idle, 0.99).as_secs_f64()
+    );
+    println!("{}; {}", held("VmHWM"), held("VmRSS"));
+    program.kill().unwrap();
+    program.wait().unwrap();
+}
+
+/// What is asked for by name behind `--`, else all of it.
+#[tokio::main]
+async fn main() {
+    let asked: Vec<String> = std::env::args().skip(1).filter(|a| !a.starts_with("--")).collect();
+    let is = |name: &str| asked.is_empty() || asked.iter().any(|a| a == name);
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, gutteral::demo::ENTRY).await;
+    if is("posting") {
+        posting(&site).await;
+    }
+    if is("million") {
+        million(&site, &caller).await;
+    }
+    if is("year") {
+        year(&site, &caller).await;
+    }
 }

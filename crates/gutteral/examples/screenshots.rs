@@ -4,12 +4,9 @@
 #[path = "../tests/site/harness/mod.rs"]
 mod harness;
 
-use gutteral::demo::ENTRY;
-use harness::client::Caller;
 use harness::{Browser, Site};
 use std::path::PathBuf;
 use thirtyfour::prelude::ElementQueryable;
-use uuid::Uuid;
 
 /// Name, path, width, height, theme. `{job}` is a job by the beginning of its name, `{at:…}` a place in it.
 const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
@@ -21,9 +18,9 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("findings", "Mill keeper", "/findings", 1280, 800, "paper"),
     ("findings-phone", "Warden", "/findings", 390, 844, "headlamp"),
     ("photo", "Mill keeper", "/photos?one", 1280, 800, "paper"),
-    ("crowded", "Twelve rooms", "", 1280, 800, "headlamp"),
+    ("air", "Mill keeper", "/log/air?span=all", 1280, 800, "headlamp"),
     ("tests", "School", "/tests", 1280, 800, "paper"),
-    ("call", "Mill keeper", "/call", 1280, 800, "paper"),
+    ("airing", "School", "/log/airing", 1280, 800, "paper"),
     ("section-bus", "Traveling", "", 1280, 800, "headlamp"),
     ("log", "Mill keeper", "/log?span=season", 1280, 800, "paper"),
     ("why", "Mill keeper", "/why", 1280, 1000, "paper"),
@@ -34,39 +31,12 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("report", "Mill keeper", "report", 1280, 1600, "paper"),
 ];
 
-/// A job with as many spaces as there can be, added as somebody at a desk would.
-async fn crowd(site: &Site) {
-    let caller = Caller::signed_in(site, ENTRY).await;
-    let id = || Uuid::now_v7().to_string();
-    let new = [("name", "Twelve rooms"), ("structure", "basement"), ("climate", "cold"), ("design", "-10")];
-    let job = caller.post("/jobs/new", &[&[("id", id().as_str())], &new[..]].concat()).await.location;
-    for (name, kind, level) in [
-        ("Boiler cellar", "basement", "under"),
-        ("Apple store", "basement", "under"),
-        ("Old cistern", "basement", "under"),
-        ("Bathroom, west", "room", "living"),
-        ("Kitchen", "room", "living"),
-        ("Bedroom of the twins", "room", "upper"),
-        ("Study", "room", "upper"),
-        ("Linen room", "room", "upper"),
-        ("Loft, hay side", "attic", "roof"),
-    ] {
-        let new = [("name", name), ("kind", kind), ("level", level), ("area", "12"), ("height", "2.3")];
-        let act = id();
-        let added = caller
-            .post(&format!("{job}/building"), &[&[("id", act.as_str()), ("act", "add-space")], &new[..]].concat())
-            .await;
-        assert_eq!(added.status, 303, "{name}: {}", added.body);
-    }
-}
-
 #[tokio::main]
 async fn main() {
     let only: Vec<String> = std::env::args().skip(1).collect();
     let out = PathBuf::from(std::env::var("OUT").unwrap_or_else(|_| "docs/screenshots".into()));
     std::fs::create_dir_all(&out).unwrap();
     let site = Site::start().await;
-    crowd(&site).await;
     let browser = Browser::signed_in(&site).await;
     for (name, job, path, width, height, theme) in SHOTS {
         if !only.is_empty() && !only.iter().any(|o| o == name) {
@@ -89,7 +59,9 @@ async fn main() {
             },
             (job, path) => {
                 let link = browser.driver.query(thirtyfour::By::PartialLinkText(job)).first().await.unwrap();
-                let base = link.attr("href").await.unwrap().unwrap();
+                // What is raised on a job leads to its log.
+                let base: String =
+                    link.attr("href").await.unwrap().unwrap().split('/').take(3).collect::<Vec<_>>().join("/");
                 if let Some((view, place)) = path.split_once("?at=") {
                     browser.go(&site, &format!("{base}{view}")).await;
                     let css = format!("svg a[aria-label^={place:?}]");
@@ -103,6 +75,9 @@ async fn main() {
             }
         };
         browser.go(&site, &target).await;
+        if path.ends_with("/airing") {
+            browser.shows("Forecast of").await;
+        }
         if path.ends_with("?one") {
             browser.click(".album a").await;
             browser.shows("About it").await;

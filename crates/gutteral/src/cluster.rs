@@ -51,8 +51,11 @@ fn is_root() -> bool {
     fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0)
 }
 
-/// Newest server installed under Debian's folder.
-fn server_binaries() -> Result<PathBuf> {
+/// Where the programs of the newest server installed are, in Debian's folder.
+///
+/// # Errors
+/// Where none is installed.
+pub fn server_binaries() -> Result<PathBuf> {
     let mut found: Vec<(u32, PathBuf)> = fs::read_dir("/usr/lib/postgresql")
         .into_iter()
         .flatten()

@@ -29,6 +29,8 @@ pub fn time_says(show: &Show, building: &Building, says: &TimeSays) -> Vec<TimeL
         says.rain.map(|r| ("After rain", after_rain(&r, says.rain_on_meter))),
         says.day.and_then(|d| Some(("Through the day", through_the_day(show, &d)?))),
         says.changes.map(|c| ("Air changes", air_changes(&c))),
+        says.frozen
+            .map(|m| ("Frost", format!("{} stood at or under freezing for {}.", named(m.surface), hours(m.value)))),
         says.mold.map(|m| ("Mold index", mold(named(m.surface), &m))),
         says.machine.map(|m| ("Dehumidifier", machine(show, &m))),
     ];

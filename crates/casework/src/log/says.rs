@@ -76,6 +76,8 @@ pub struct TimeSays {
     pub below: Option<Mean>,
     /// Mean RH of its air, %.
     pub rh_pct: Option<f64>,
+    /// The surface that stood at or under 0 °C for longest, with its hours.
+    pub frozen: Option<Mean>,
 }
 
 impl TimeSays {
@@ -97,6 +99,10 @@ impl TimeSays {
             machine: machine(file, space),
             humid: surfaces().filter_map(|s| humid(s, &space.air)).max_by(|a, b| a.value.total_cmp(&b.value)),
             below: surfaces().filter_map(below).max_by(|a, b| a.value.total_cmp(&b.value)),
+            frozen: surfaces()
+                .map(|s| frozen(view, s))
+                .max_by(|a, b| a.value.total_cmp(&b.value))
+                .filter(|m| m.value > 0.0),
             rh_pct: mean(space.air.iter().map(|h| h.map(|h| h.rh_pct.mean)), LEAST_KNOWN),
         }
     }
@@ -154,6 +160,11 @@ fn mold(file: &CaseFile, space: &SpaceLog, surface: &SurfaceLog) -> Option<MoldC
 fn humid(surface: &SurfaceLog, air: &Row<HourAir>) -> Option<Mean> {
     let value = mean(surface.humidity(air).into_iter(), LEAST_KNOWN)?;
     Some(Mean { surface: surface.id, value })
+}
+
+fn frozen(view: &LogView, surface: &SurfaceLog) -> Mean {
+    let steps = surface.t_c.iter().flatten().filter(|t| t.mean <= 0.0).count();
+    Mean { surface: surface.id, value: steps as f64 * view.step.num_seconds() as f64 / 3600.0 }
 }
 
 fn below(surface: &SurfaceLog) -> Option<Mean> {

@@ -8,7 +8,7 @@ use reqwest::StatusCode;
 use uuid::Uuid;
 
 /// A logger that posts the air of a space from now on: its token.
-async fn hung(site: &Site, caller: &Caller, job: &str, space: &str) -> String {
+pub async fn hung(site: &Site, caller: &Caller, job: &str, space: &str) -> String {
     let logger = site.text("select id::text from instrument where serial = 'HB-03'").await;
     let made = caller.post(&format!("/bench/{logger}/token"), &[("act", "make")]).await.body;
     let token = made.split_once("id=\"token\">").unwrap().1.split('<').next().unwrap().to_owned();

@@ -324,8 +324,27 @@ async fn the_database_killed_in_the_middle_of_a_file_leaves_nothing_half_done() 
         ("place-0", &*space),
         ("place-1", &*space),
     ];
+    let basement = site.text("select id::text from space where name = 'Half basement'").await;
+    let token = crate::hours::hung(&site, &caller, &job, &basement).await;
     assert_eq!(caller.post(&sent.location, &keep).await.status, StatusCode::SEE_OTHER);
     until(&site, "select least(1, max(done)) from task where kind = 'bring_in'", 1).await;
+    // A logger goes on posting meanwhile: what was not answered for it sends again, as any logger does.
+    let (http, url) = (caller.http.clone(), caller.url("/api/log"));
+    let posts = tokio::spawn(async move {
+        for minute in 0..60 {
+            let at = begin + chrono::TimeDelta::minutes(minute);
+            let row = serde_json::json!([{"at": at, "channel": "now", "t_c": 18.0, "rh_pct": 60.0}]);
+            loop {
+                let sent = http.post(&url).bearer_auth(&token).json(&row).send().await;
+                match sent.map(|a| a.status()) {
+                    Ok(status) if status.is_success() => break,
+                    Ok(status) => assert_eq!(status, StatusCode::SERVICE_UNAVAILABLE),
+                    Err(_) => {}
+                }
+                tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+            }
+        }
+    });
     let pid = std::fs::read_to_string(home.join("postgres/postmaster.pid")).unwrap();
     let pid = pid.lines().next().unwrap().to_owned();
     assert!(std::process::Command::new("kill").args(["-9", &pid]).status().unwrap().success());
@@ -341,6 +360,11 @@ async fn the_database_killed_in_the_middle_of_a_file_leaves_nothing_half_done() 
         until(&site, ended, 1).await;
     }
     assert_eq!(site.number(&points).await, rows);
+    posts.await.unwrap();
+    let posted = "log_point p join log_series s on s.id = p.series_id where s.channel = 'now'";
+    assert_eq!(site.count(posted).await, 60, "each there once");
+    let hours = "select sum(h.points) from log_hour h join log_series s on s.id = h.series_id where s.channel = 'now'";
+    assert_eq!(site.number(hours).await, 60);
     let rolled = format!(
         "select sum(h.points) from log_hour h where h.series_id in (select distinct series_id from log_point where bring_in_id = '{id}')"
     );

@@ -5,15 +5,16 @@ pub mod client;
 pub mod counted;
 pub mod wire;
 
+use gutteral::cluster::server_binaries;
 use gutteral::outside::{Addresses, World};
 use gutteral::settings::TEST_DATABASE;
 use gutteral::stand_in::{forecast, mail};
 use serde_json::json;
 use std::io::BufRead;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::Stdio;
 use std::sync::atomic::{AtomicU32, Ordering};
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, LazyLock, Mutex};
 use std::time::{Duration, Instant};
 use store::Store;
 use thirtyfour::error::WebDriverErrorInner;
@@ -137,6 +138,17 @@ impl Site {
         }
     }
 
+    /// The same site served by somebody else, at an address.
+    pub fn at(&self, base: &str) -> Self {
+        Self {
+            base: base.to_owned(),
+            store: self.store.clone(),
+            database: self.database.clone(),
+            owner: self.owner.clone(),
+            letters: Arc::clone(&self.letters),
+        }
+    }
+
     /// Number of rows in a table, seen past row-level security.
     pub async fn count(&self, table: &str) -> i64 {
         self.number(&format!("select count(*) from {table}")).await
@@ -186,10 +198,13 @@ pub fn serving(owner: &str) -> String {
     owner.replace("//gutteral:", "//gutteral_app:")
 }
 
+/// Not the one on the path: that is a script which looks for this one, and takes three times as long.
+static PSQL: LazyLock<PathBuf> = LazyLock::new(|| server_binaries().unwrap().join("psql"));
+
 /// What a query answers, or its error.
 async fn psql(url: &str, query: &str) -> Result<String, String> {
     let arguments = ["-X", "-q", "-t", "-A", "-v", "ON_ERROR_STOP=1", url, "-c", query];
-    let out = Command::new("psql").args(arguments).output().await.unwrap();
+    let out = Command::new(&*PSQL).args(arguments).output().await.unwrap();
     let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap().trim().to_owned();
     if out.status.success() { Ok(text(out.stdout)) } else { Err(text(out.stderr)) }
 }

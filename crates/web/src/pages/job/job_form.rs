@@ -105,7 +105,7 @@ fn latitude_longitude(text: &str) -> Result<Option<[f64; 2]>, String> {
         return Ok(None);
     }
     let wrong =
-        || format!("“{}” is no place: give latitude and longitude in degrees, like 47.52, −120.25.", short(&text));
+        || format!("“{}” is no place: give latitude and longitude in degrees, like 12.34, −56.78.", short(&text));
     let parts: Vec<&str> = text.split([',', ';', ' ']).filter(|p| !p.is_empty()).collect();
     let &[north, east] = parts.as_slice() else { return Err(wrong()) };
     let at = [north, east].map(|x| plain_number(x).ok());
