@@ -193,19 +193,7 @@ async fn hung(scope: &store::Scope, job: Uuid, space: Uuid, n: usize) -> String 
         settle_s: 0,
         checked_on: None,
     };
-    let series = store::LogSeries {
-        id: Uuid::now_v7(),
-        job_id: job,
-        instrument_id: instrument.id,
-        channel: "bench".into(),
-        reads: building::SensorKind::Air,
-        space_id: Some(space),
-        surface_id: None,
-        points: 0,
-        first_at: None,
-        last_at: None,
-        removed: false,
-    };
+    let series = store::LogSeries::at((job, instrument.id), "bench", building::SensorKind::Air, (Some(space), None));
     let (id, token) = (instrument.id, format!("{}{}", Uuid::new_v4().simple(), Uuid::new_v4().simple()));
     scope.add_instrument(instrument).await.unwrap();
     let series = scope.series_at(series).await.unwrap();

@@ -4,6 +4,22 @@ use crate::show::Show;
 use chrono::{DateTime, NaiveDate, NaiveDateTime, Utc};
 use jiff::tz::TimeZone;
 
+/// Months as shown.
+pub const MONTHS: [&str; 12] = [
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+];
+
 /// Whether a name is an IANA time zone.
 #[must_use]
 pub fn is_time_zone(name: &str) -> bool {

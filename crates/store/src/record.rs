@@ -643,3 +643,28 @@ impl Instrument {
 pub(crate) fn records<M, R: TryFrom<M, Error = StoreError>>(rows: Vec<M>) -> Result<Vec<R>, StoreError> {
     rows.into_iter().map(R::try_from).collect()
 }
+
+impl LogSeries {
+    /// A new series without any reading: what a logger's sensor reads at a place, by the place's space and surface.
+    #[must_use]
+    pub fn at(
+        (job_id, instrument_id): (Uuid, Uuid),
+        channel: &str,
+        reads: SensorKind,
+        (space_id, surface_id): (Option<Uuid>, Option<Uuid>),
+    ) -> Self {
+        Self {
+            id: Uuid::now_v7(),
+            job_id,
+            instrument_id,
+            channel: channel.to_owned(),
+            reads,
+            space_id,
+            surface_id,
+            points: 0,
+            first_at: None,
+            last_at: None,
+            removed: false,
+        }
+    }
+}

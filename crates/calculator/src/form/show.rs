@@ -6,21 +6,7 @@ use hygrothermal::material::{Resists, material};
 use notation::unit::{Kind, NUMBER};
 use std::collections::BTreeMap;
 
-/// Months as shown.
-const MONTH_NAMES: [&str; 12] = [
-    "January",
-    "February",
-    "March",
-    "April",
-    "May",
-    "June",
-    "July",
-    "August",
-    "September",
-    "October",
-    "November",
-    "December",
-];
+use notation::MONTHS as MONTH_NAMES;
 impl Typed {
     fn cell(&self, name: String, label: &str, kind: &Kind, errors: &BTreeMap<String, String>) -> Cell {
         Cell {

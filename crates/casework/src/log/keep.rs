@@ -178,20 +178,7 @@ async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building
             Some((place, kind)) => {
                 // Temperature and humidity of one place make its air, however the file calls their sensors.
                 let channel = if kind == SensorKind::Air { air_of(&goes, one) } else { one.channel.as_str() };
-                let (space_id, surface_id) = place.columns();
-                let new = LogSeries {
-                    id: Uuid::now_v7(),
-                    job_id: job,
-                    instrument_id: decided.instrument_id,
-                    channel: channel.to_owned(),
-                    reads: kind,
-                    space_id,
-                    surface_id,
-                    points: 0,
-                    first_at: None,
-                    last_at: None,
-                    removed: false,
-                };
+                let new = LogSeries::at((job, decided.instrument_id), channel, kind, place.columns());
                 Some(To { id: scope.series_at(new).await?, kind })
             }
         };

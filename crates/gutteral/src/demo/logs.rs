@@ -38,20 +38,7 @@ async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &Demo
         let id = Uuid::new_v5(&job, logger.serial.as_bytes());
         scope.add_instrument(instrument(id, &logger.name, &logger.serial)).await?;
         for sensor in &logger.sensors {
-            let (space_id, surface_id) = sensor.place.columns();
-            let series = LogSeries {
-                id: Uuid::now_v7(),
-                job_id: job,
-                instrument_id: id,
-                channel: sensor.channel.clone(),
-                reads: sensor.kind,
-                space_id,
-                surface_id,
-                points: 0,
-                first_at: None,
-                last_at: None,
-                removed: false,
-            };
+            let series = LogSeries::at((job, id), &sensor.channel, sensor.kind, sensor.place.columns());
             let series = scope.series_at(series).await?;
             points.extend(sensor.points.iter().map(|p| (series, *p)));
         }

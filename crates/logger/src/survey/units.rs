@@ -18,6 +18,23 @@ fn fahrenheit(found: &Survey, seen: &Seen, head: &str) -> Option<String> {
     temperatures.filter(|t| is(t)).map(|(_, c)| c.name.clone()).next()
 }
 
+/// The scale of a temperature that has none, why, and whether to ask.
+fn scale(head: &str, mean: f64, fahrenheit: Option<&str>) -> (&'static str, String, bool) {
+    let stated = if head.contains("fahrenheit") || head.contains("°f") {
+        Some("°F")
+    } else if head.contains("celsius") || head.contains("°c") {
+        Some("°C")
+    } else {
+        None
+    };
+    match (stated, fahrenheit) {
+        (Some(unit), _) => (unit, "the file’s head says so".to_owned(), false),
+        (None, _) if mean > TOO_HOT => ("°F", format!("its mean, {mean:.0}, would be far too hot in °C"), true),
+        (None, Some(other)) => ("°F", format!("{other} is, and a logger writes one scale"), true),
+        (None, None) => ("°C", format!("its mean is {mean:.0}"), true),
+    }
+}
+
 /// Units no name states: those behind figures, in the head, or by the figures.
 pub(super) fn units(found: &mut Survey, seen: &Seen, titles: &[String]) {
     let head = titles.join(" ").to_lowercase();
@@ -44,23 +61,7 @@ pub(super) fn units(found: &mut Survey, seen: &Seen, titles: &[String]) {
             continue;
         }
         if reads.is_temperature() {
-            let stated = if head.contains("fahrenheit") || head.contains("°f") {
-                Some("°F")
-            } else if head.contains("celsius") || head.contains("°c") {
-                Some("°C")
-            } else {
-                None
-            };
-            let (unit, why, ask) = match stated {
-                Some(unit) => (unit, "the file’s head says so".to_owned(), false),
-                None if mean > TOO_HOT => ("°F", format!("its mean, {mean:.0}, would be far too hot in °C"), true),
-                None if fahrenheit.is_some() => (
-                    "°F",
-                    format!("{} is, and a logger writes one scale", fahrenheit.as_deref().unwrap_or_default()),
-                    true,
-                ),
-                None => ("°C", format!("its mean is {mean:.0}"), true),
-            };
+            let (unit, why, ask) = scale(&head, mean, fahrenheit.as_deref());
             column.unit = unit.into();
             told.push((format!("{name} in {unit}"), why, ask.then(|| format!("unit:{name}"))));
         } else if let (Reads::RainMm, Some(other)) = (reads, &fahrenheit) {

@@ -33,19 +33,7 @@ impl Practice {
             settle_s: 0,
             checked_on: None,
         };
-        let series = LogSeries {
-            id: Uuid::now_v7(),
-            job_id: self.job,
-            instrument_id: logger.id,
-            channel: String::new(),
-            reads: SensorKind::Air,
-            space_id: Some(building.spaces[0].id),
-            surface_id: None,
-            points: 0,
-            first_at: None,
-            last_at: None,
-            removed: false,
-        };
+        let series = LogSeries::at((self.job, logger.id), "", SensorKind::Air, (Some(building.spaces[0].id), None));
         self.keep(async |scope| {
             scope.add_instrument(logger).await?;
             scope.series_at(series).await

@@ -14,7 +14,7 @@ use casework::log::{HourAir, LogView, Row, Span};
 use casework::{CaseFile, InView};
 use chrono::TimeDelta;
 use drawing::log::{AirChart, AirOf, Cloud, State, SurfaceTick, air_chart};
-use notation::Show;
+use notation::{MONTHS, Show};
 use serde::Deserialize;
 use store::Depth;
 use uuid::Uuid;
@@ -42,21 +42,6 @@ struct AirPage {
     /// Whether it is of a log, not of a visit.
     logged: bool,
 }
-
-const MONTHS: [&str; 12] = [
-    "January",
-    "February",
-    "March",
-    "April",
-    "May",
-    "June",
-    "July",
-    "August",
-    "September",
-    "October",
-    "November",
-    "December",
-];
 
 #[derive(Deserialize, Default)]
 pub struct View {

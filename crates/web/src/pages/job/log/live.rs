@@ -152,22 +152,9 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<SensorForm>
         let page = view(&who, job, form, wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
-    let (space_id, surface_id) = place.columns();
     let scope = who.scope().await?;
     let channel = form.channel.trim().to_owned();
-    let new = LogSeries {
-        id: Uuid::now_v7(),
-        job_id: job,
-        instrument_id: logger.id,
-        channel: channel.clone(),
-        reads: kind,
-        space_id,
-        surface_id,
-        points: 0,
-        first_at: None,
-        last_at: None,
-        removed: false,
-    };
+    let new = LogSeries::at((job, logger.id), &channel, kind, place.columns());
     let series = scope.series_at(new).await?;
     let known = scope.live_loggers().await?.into_iter().find(|l| l.instrument == logger.id);
     let (goes, unplaced) = known.map_or((json!([]), json!([])), |l| (l.goes, l.unplaced));
@@ -178,8 +165,9 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<SensorForm>
         let page = view(&who, job, form, Some(format!("A logger has {MOST} sensors at most."))).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
-    let id = space_id.or(surface_id);
-    let on_surface = surface_id.is_some();
+    let (space, surface) = place.columns();
+    let id = space.or(surface);
+    let on_surface = surface.is_some();
     sensors.push(LiveSensor { channel: channel.clone(), kind: kind.id().into(), job, id, on_surface, series });
     let mut waiting: Vec<(String, Reads)> = serde_json::from_value(unplaced).unwrap_or_default();
     waiting.retain(|(c, r)| *c != channel || casework::log::sensor_kind(*r, place) != Some(kind));
