@@ -143,7 +143,8 @@ impl CaseFile {
         let seen = visit.map_or(last, |v| v.started_at);
         let until = last.min(next.unwrap_or(self.read_at));
         // What was done to the building splits its log, where enough is left of it.
-        let done = || logged.marks.iter().filter(|m| m.kind == MarkKind::Event).map(|m| m.from_at);
+        let marked = || logged.marks.iter().filter(|m| m.kind == MarkKind::Event).map(|m| m.from_at);
+        let done = || marked().chain(self.steps_done().into_iter().map(|(at, _)| at));
         let since = done().filter(|at| *at <= seen).max().unwrap_or(first);
         let undone = done().filter(|at| *at > seen).min().unwrap_or(until);
         let (since, until) = if undone.min(until) - since.max(first) >= COUNTS / 2 {
@@ -343,6 +344,18 @@ impl CaseFile {
             let read = chrono::DateTime::from_timestamp_millis(r.taken_ms).map(|t| t.date_naive());
             by.zip(read).is_some_and(|(checked, read)| (read - checked).num_days() <= CHECK_HOLDS)
         })
+    }
+
+    /// Steps of the plan that were done, each at noon of its day, by the id of its fix; none are known under [`Depth::Plan`].
+    #[must_use]
+    pub fn steps_done(&self) -> Vec<(DateTime<Utc>, &str)> {
+        let Ok(zone) = jiff::tz::TimeZone::get(&self.time_zone) else { return Vec::new() };
+        let noon = |day: chrono::NaiveDate| {
+            let day: jiff::civil::Date = day.to_string().parse().ok()?;
+            let at = day.at(12, 0, 0, 0).to_zoned(zone.clone()).ok()?;
+            DateTime::from_timestamp(at.timestamp().as_second(), 0)
+        };
+        self.decided.steps.iter().filter_map(|s| Some((noon(s.done_on?)?, s.fix.as_str()))).collect()
     }
 
     /// The usual air pressure where the job stands.

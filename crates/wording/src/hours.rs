@@ -1,7 +1,7 @@
 //! The hours between visits in sentences: what was wet and when, and whether outdoor air did it.
 
 use building::{Building, SensorKind};
-use casework::log::{Flaw, LogView, SpaceLog, SurfaceLog};
+use casework::log::{Event, Flaw, LogView, SpaceLog, SurfaceLog};
 use hygrothermal::quantity::Measured;
 use hygrothermal::surface::Verdict;
 use judgment::hours::{Change, Daytime, Fault, MoistureClass, Response, daytime, moisture_class};
@@ -24,7 +24,7 @@ pub(crate) fn figure(words: impl Into<String>) -> Stretch {
     Stretch { words: words.into(), strong: true }
 }
 
-fn count(h: f64) -> String {
+pub(crate) fn count(h: f64) -> String {
     crate::sensor::count(h.round() as u64)
 }
 
@@ -118,7 +118,7 @@ fn without_surface(show: &Show, view: &LogView, space: &SpaceLog, name: &str) ->
 #[must_use]
 pub fn outdoors(show: &Show, view: &LogView, space: &SpaceLog) -> Option<String> {
     if let Some((event, changed, after)) = &space.since {
-        return Some(since(show, event, changed, after.as_ref()));
+        return Some(since(show, event_words(event), changed, after.as_ref()));
     }
     let excess = space.excess?[1];
     let adds = if excess.abs() < 30.0 {
@@ -155,6 +155,21 @@ fn follows(r: &Response, excess_pa: f64) -> String {
     } else {
         format!("{arrives} {lag}: part of it is outdoor air")
     }
+}
+
+/// What was done, in words.
+#[must_use]
+pub fn event_words(event: &Event) -> &str {
+    match event {
+        Event::Marked(words) => words,
+        Event::Step(id) => step(id),
+    }
+}
+
+/// A step of the plan by the id of its fix.
+#[must_use]
+pub fn step(id: &str) -> &str {
+    judgment::plan::fix(id).map_or(id, |f| f.name.as_str())
 }
 
 /// What an event changed.

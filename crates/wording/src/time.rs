@@ -1,6 +1,6 @@
 //! What the hours of a space say together, a line for each.
 
-use crate::hours::hours;
+use crate::hours::{count, hours};
 use building::Building;
 use casework::log::{Machine, MoldCourse, TimeSays};
 use hygrothermal::mold::CRITERION;
@@ -51,11 +51,11 @@ fn which_way(show: &Show, w: &TwoWeeks) -> String {
         }
         (true, _) => format!(
             "Outdoor air brings it: in {} of {damp} in which a surface was damp, outdoor air alone would have made it so; {means}.",
-            w.by_outdoors_h
+            count(w.by_outdoors_h as f64)
         ),
         (false, _) => format!(
             "The source is inside or below: in only {} of {damp} in which a surface was damp would outdoor air alone have made it so; {means}.",
-            w.by_outdoors_h
+            count(w.by_outdoors_h as f64)
         ),
     }
 }

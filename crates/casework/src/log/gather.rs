@@ -1,6 +1,6 @@
 //! What was loaded of a log as rows of hours: air, surfaces, rain, and what is wrong with its loggers.
 
-use super::view::{Flaw, HourAir, LogView, Row, Source, SpaceLog, SurfaceLog, moist_air, steps};
+use super::view::{Event, Flaw, HourAir, LogView, Row, Source, SpaceLog, SurfaceLog, moist_air, steps};
 use crate::file::CaseFile;
 use building::{MarkKind, Material, SensorKind, Side};
 use chrono::{DateTime, TimeDelta, Utc};
@@ -179,16 +179,20 @@ impl Gathered<'_> {
         inside: &[Option<f64>],
         outside: &[Option<f64>],
         marks: &[LogMark],
-    ) -> Option<(String, Change, Option<Response>)> {
+    ) -> Option<(Event, Change, Option<Response>)> {
         if self.step != TimeDelta::hours(1) {
             return None;
         }
         let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|id| id == space);
-        marks.iter().rev().filter(here).find_map(|m| {
-            let at = usize::try_from((m.from_at - self.from).num_hours()).ok()?;
+        let marked = marks.iter().filter(here).map(|m| (m.from_at, Event::Marked(m.what.clone())));
+        let steps = self.file.steps_done().into_iter().map(|(at, fix)| (at, Event::Step(fix.to_owned())));
+        let mut events: Vec<(DateTime<Utc>, Event)> = marked.chain(steps).collect();
+        events.sort_by_key(|e| std::cmp::Reverse(e.0));
+        events.into_iter().find_map(|(when, event)| {
+            let at = usize::try_from((when - self.from).num_hours()).ok()?;
             let changed = change(inside, outside, at)?;
             let after = (at + 24).min(inside.len());
-            Some((m.what.clone(), changed, response(&inside[after..], &outside[after..])))
+            Some((event, changed, response(&inside[after..], &outside[after..])))
         })
     }
 

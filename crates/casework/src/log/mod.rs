@@ -21,6 +21,6 @@ pub use place::{Goes, Wished, sensor_kind};
 pub use post::{LiveSensor, MOST_ROWS, Posted, post};
 pub use says::{Machine, Mean, MoldCourse, TimeSays};
 pub use spots::{Spot, spots};
-pub use view::{Flaw, HourAir, LONGEST, LogView, Logged, Row, Source, SpaceLog, Span, SurfaceLog};
+pub use view::{Event, Flaw, HourAir, LONGEST, LogView, Logged, Row, Source, SpaceLog, Span, SurfaceLog};
 pub use watch::{Finding, found};
 pub use work::{WorkError, work};

@@ -70,6 +70,15 @@ pub struct SurfaceLog {
     pub said: HoursSaid,
 }
 
+/// Something done to a building.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Event {
+    /// Marked in the log, in these words.
+    Marked(String),
+    /// A step of the plan, by the id of its fix.
+    Step(String),
+}
+
 /// A space over the span.
 #[derive(Debug, Clone)]
 pub struct SpaceLog {
@@ -85,8 +94,8 @@ pub struct SpaceLog {
     pub response: Option<Response>,
     /// What its air held more than the outdoor air: g/m³ and Pa; none where either is not logged.
     pub excess: Option<[f64; 2]>,
-    /// The last event in the span with two days on both sides, and what it changed.
-    pub since: Option<(String, Change, Option<Response>)>,
+    /// The last event in the span with some days on both sides, and what it changed.
+    pub since: Option<(Event, Change, Option<Response>)>,
     /// What a meter that stays in it shows: wood moisture, % or a relative scale.
     pub meter: Row<f64>,
     /// Water its machine collected, L.

@@ -12,7 +12,7 @@ use logger::Spread;
 use notation::Show;
 use store::LogSeries;
 use uuid::Uuid;
-use wording::hours::hours;
+use wording::hours::{hours, step};
 
 /// Surfaces drawn at once; all have their row below.
 const DRAWN: usize = 5;
@@ -172,8 +172,13 @@ impl Sight<'_> {
         });
         let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id) && m.kind != MarkKind::LeftOut;
         let marks = self.log.marks.iter().filter(here);
-        let mut all: Vec<Flag> =
-            visits.chain(marks.map(|m| Flag { at: m.from_at, until: m.until_at, words: m.what.clone() })).collect();
+        let within = |at: &DateTime<Utc>| *at >= self.log.from && *at < self.log.until;
+        let steps = self.file.steps_done().into_iter().filter(|(at, _)| within(at));
+        let steps = steps.map(|(at, fix)| Flag { at, until: None, words: step(fix).to_lowercase() });
+        let mut all: Vec<Flag> = visits
+            .chain(steps)
+            .chain(marks.map(|m| Flag { at: m.from_at, until: m.until_at, words: m.what.clone() }))
+            .collect();
         all.sort_by_key(|f| f.at);
         all
     }

@@ -194,7 +194,7 @@ struct Loaded {
 
 impl Loaded {
     async fn of(who: &Who, job: Uuid, view: &View) -> Result<Self, Failure> {
-        let file = who.file(job, InView::Latest, Depth::Visit).await?;
+        let file = who.file(job, InView::Latest, Depth::Plan).await?;
         let scope = who.scope().await?;
         let parts = scope.log_parts(job).await?;
         let (busy, again) = (parts.busy, parts.clone());
