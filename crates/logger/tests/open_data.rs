@@ -14,7 +14,7 @@ use std::path::PathBuf;
 
 /// A file of a package: of a wheel, which is an archive, or beside it.
 fn open(package: &str, file: &str) -> Vec<u8> {
-    let folder = PathBuf::from(std::env::var("GUTTERAL_OPEN_DATA").expect("run the tests with ./gutteral test"));
+    let folder = PathBuf::from(std::env::var("OPEN_WEATHER_DATA").expect("run the tests with ./gutteral test"));
     let found = std::fs::read_dir(&folder).unwrap().map(|e| e.unwrap().path());
     let own = found.filter(|p| p.file_name().is_some_and(|n| n.to_string_lossy().starts_with(package)));
     let mut out = Vec::new();
