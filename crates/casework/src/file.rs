@@ -118,9 +118,10 @@ impl CaseFile {
     /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
     /// not answer.
     pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
-        let mut file = Self::of(scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?, view, Utc::now())?;
+        let mut records = scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?;
+        let mut logged = Logged::of(std::mem::take(&mut records.log));
+        let mut file = Self::of(records, view, Utc::now())?;
         if depth >= Depth::Argument {
-            let mut logged = Logged::of(scope.log_parts(job).await?);
             let before = file.before_the_one_in_view();
             let ends = [file.visit.as_ref(), before].map(|visit| file.counts(&logged, visit));
             let mut spans: Vec<[DateTime<Utc>; 2]> = ends.into_iter().flatten().collect();

@@ -11,7 +11,7 @@ use chrono::{DateTime, Duration, Utc};
 use judgment::limits::Limited;
 use notation::Units;
 use std::collections::{BTreeMap, HashMap};
-use store::{FindingRecord, Instrument, Job, JobRecords, PlanRows, PriceBook, ReadingRecord, Site, Visit};
+use store::{FindingRecord, Instrument, Job, JobRecords, LogParts, PlanRows, PriceBook, ReadingRecord, Site, Visit};
 use uuid::Uuid;
 
 fn id(n: u128) -> Uuid {
@@ -138,6 +138,7 @@ fn records() -> JobRecords {
         people: HashMap::new(),
         plan: PlanRows::default(),
         book: PriceBook::default(),
+        log: LogParts::default(),
         practice_schools: BTreeMap::new(),
         time_zone: "UTC".into(),
         undoable: Vec::new(),

@@ -4,11 +4,12 @@ use super::calls::{CallSheet, sheet};
 use super::history::RESTORABLE_DAYS;
 use super::instruments::corrected_at;
 use super::jobs::Job;
+use super::logs::LogParts;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
 use crate::entity::{
-    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, photo, plan_figure, plan_step, practice,
-    practice_school, price, salt_check, school, skip, space, station, surface, test_run, visit,
+    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, log_mark, log_series, photo, plan_figure,
+    plan_step, practice, practice_school, price, salt_check, school, skip, space, station, surface, test_run, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
@@ -67,6 +68,8 @@ pub struct JobRecords {
     pub plan: PlanRows,
     /// At [`Depth::Plan`].
     pub book: PriceBook,
+    /// What its log is made of, without whether readings are on their way; from [`Depth::Argument`] on.
+    pub log: LogParts,
     /// Approaches the practice works by, question and school.
     pub practice_schools: BTreeMap<String, String>,
     /// Its IANA time zone: whose days are meant.
@@ -121,7 +124,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 20] = [
+const PARTS: [Part; 22] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("surface", Of::Job, "position", Depth::Visit),
@@ -135,6 +138,8 @@ const PARTS: [Part; 20] = [
     part("photo", Of::Standing, "taken_at, id", Depth::Visit),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
+    part("log_series", Of::Standing, "id", Depth::Argument),
+    part("log_mark", Of::Standing, "from_at, id", Depth::Argument),
     part("plan_step", Of::Standing, "id", Depth::Plan),
     part("plan_figure", Of::Standing, "id", Depth::Plan),
     part("school", Of::Standing, "id", Depth::Visit),
@@ -229,6 +234,11 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),
+        log: LogParts {
+            series: parts.records::<log_series::Model, _>("log_series")?,
+            marks: parts.records::<log_mark::Model, _>("log_mark")?,
+            busy: false,
+        },
         plan: PlanRows {
             steps: parts.records::<plan_step::Model, _>("plan_step")?,
             figures: parts.records::<plan_figure::Model, _>("plan_figure")?,

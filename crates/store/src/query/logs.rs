@@ -13,7 +13,7 @@ use std::collections::HashMap;
 use uuid::Uuid;
 
 /// What a log is made of, beside its readings.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct LogParts {
     /// Its series.
     pub series: Vec<LogSeries>,
