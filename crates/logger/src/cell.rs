@@ -1,9 +1,10 @@
 //! A cell of a file, before it is known what it means.
 
 use chrono::NaiveDateTime;
+use serde::{Deserialize, Serialize};
 
 /// What a cell holds.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub enum Cell {
     /// Nothing, an error or a formula without a value.
     Empty,
@@ -19,7 +20,12 @@ impl Cell {
     /// From a text; blanks are nothing.
     pub fn text(text: &str) -> Self {
         let text = text.trim_matches(|c: char| c.is_whitespace() || c == '\u{feff}' || c == '\0');
-        if text.is_empty() { Self::Empty } else { Self::Text(text.to_owned()) }
+        match text {
+            "" => Self::Empty,
+            // Nothing that keeps text keeps these.
+            _ if text.contains('\0') => Self::Text(text.replace('\0', "")),
+            _ => Self::Text(text.to_owned()),
+        }
     }
 
     pub fn is_empty(&self) -> bool {

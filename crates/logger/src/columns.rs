@@ -64,7 +64,7 @@ impl Reads {
 }
 
 /// A column of a file.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Column {
     /// As the file names it.
     pub name: String,
@@ -252,23 +252,23 @@ fn rest(name: &str) -> String {
     kept.split_whitespace().filter(is_word).collect::<Vec<_>>().join(" ").trim_matches(marks).to_owned()
 }
 
-/// A figure of a unit in the core's own.
-pub fn turned(reads: Reads, unit: &str, x: f64) -> f64 {
+/// How a figure of a unit turns into the core's own.
+pub fn turning(reads: Reads, unit: &str) -> fn(f64) -> f64 {
     match (reads, unit) {
-        (r, "°F") if r.is_temperature() => (x - 32.0) / 1.8,
-        (r, "K") if r.is_temperature() => x - 273.15,
-        (r, "1") if r.is_humidity() || r == Reads::McPct => 100.0 * x,
-        (Reads::PPa, "hPa") => 100.0 * x,
-        (Reads::PPa, "kPa") => 1000.0 * x,
-        (Reads::PPa, "bar") => 1e5 * x,
-        (Reads::PPa, "inHg") => 3386.389 * x,
-        (Reads::PPa, "mmHg") => 133.322_4 * x,
-        (Reads::RainMm, "in") => 25.4 * x,
-        (Reads::Liters, "mL") => x / 1000.0,
-        (Reads::Liters, "gal") => 3.785_412 * x,
-        (Reads::Liters, "pints") => 0.473_176 * x,
-        (Reads::PowerW, "kW") => 1000.0 * x,
-        _ => x,
+        (r, "°F") if r.is_temperature() => |x| (x - 32.0) / 1.8,
+        (r, "K") if r.is_temperature() => |x| x - 273.15,
+        (r, "1") if r.is_humidity() || r == Reads::McPct => |x| 100.0 * x,
+        (Reads::PPa, "hPa") => |x| 100.0 * x,
+        (Reads::PPa, "kPa") => |x| 1000.0 * x,
+        (Reads::PPa, "bar") => |x| 1e5 * x,
+        (Reads::PPa, "inHg") => |x| 3386.389 * x,
+        (Reads::PPa, "mmHg") => |x| 133.322_4 * x,
+        (Reads::RainMm, "in") => |x| 25.4 * x,
+        (Reads::Liters, "mL") => |x| x / 1000.0,
+        (Reads::Liters, "gal") => |x| 3.785_412 * x,
+        (Reads::Liters, "pints") => |x| 0.473_176 * x,
+        (Reads::PowerW, "kW") => |x| 1000.0 * x,
+        _ => |x| x,
     }
 }
 
@@ -320,9 +320,9 @@ mod tests {
 
     #[test]
     fn units_are_turned() {
-        assert!((turned(Reads::TC, "°F", 68.0) - 20.0).abs() < 1e-9);
-        assert!((turned(Reads::PPa, "inHg", 29.921) - 101_325.0).abs() < 10.0);
-        assert!((turned(Reads::RhPct, "1", 0.55) - 55.0).abs() < 1e-9);
-        assert!((turned(Reads::RainMm, "in", 1.0) - 25.4).abs() < 1e-9);
+        assert!((turning(Reads::TC, "°F")(68.0) - 20.0).abs() < 1e-9);
+        assert!((turning(Reads::PPa, "inHg")(29.921) - 101_325.0).abs() < 10.0);
+        assert!((turning(Reads::RhPct, "1")(0.55) - 55.0).abs() < 1e-9);
+        assert!((turning(Reads::RainMm, "in")(1.0) - 25.4).abs() < 1e-9);
     }
 }

@@ -22,8 +22,16 @@ pub struct Delimited<'a, S: Source + ?Sized> {
 impl<S: Source + ?Sized> Grid for Delimited<'_, S> {
     fn each(&self, take: &mut dyn FnMut(Line) -> ControlFlow<()>) -> Result<(), Unreadable> {
         let mut lines = Lines::new(Decoded::new(self.source.open()?, self.encoding));
+        let mut quoted = csv_core::ReaderBuilder::new().delimiter(self.delimiter).build();
         while let Some((number, line)) = lines.next_line()? {
-            if !line.is_empty() && take(Line { number, cells: self.cells(&line) }).is_break() {
+            if line.is_empty() {
+                continue;
+            }
+            // Quotes hold within their line: one that is never closed is a character and costs no more than its line.
+            let plain = !self.quoted || !line.contains('"') || !line.matches('"').count().is_multiple_of(2);
+            let cells = || line.split(char::from(self.delimiter)).map(Cell::text).collect();
+            let line = Line { number, cells: if plain { cells() } else { unquoted(&mut quoted, &line) } };
+            if take(line).is_break() {
                 break;
             }
         }
@@ -31,20 +39,20 @@ impl<S: Source + ?Sized> Grid for Delimited<'_, S> {
     }
 }
 
-impl<S: Source + ?Sized> Delimited<'_, S> {
-    /// A line's cells. Quotes hold within their line: one that is never closed is a character and costs no more than its line.
-    fn cells(&self, line: &str) -> Vec<Cell> {
-        if !self.quoted || !line.contains('"') || !line.matches('"').count().is_multiple_of(2) {
-            return line.split(char::from(self.delimiter)).map(Cell::text).collect();
-        }
-        let mut rows = csv::ReaderBuilder::new();
-        let mut rows = rows.delimiter(self.delimiter).has_headers(false).from_reader(line.as_bytes());
-        let mut record = csv::StringRecord::new();
-        match rows.read_record(&mut record) {
-            Ok(_) => record.iter().map(Cell::text).collect(),
-            Err(_) => Vec::new(),
-        }
-    }
+/// The cells of a line with quotes.
+fn unquoted(reader: &mut csv_core::Reader, line: &str) -> Vec<Cell> {
+    reader.reset();
+    let (mut text, mut ends) = (vec![0; line.len()], vec![0; line.len() + 1]);
+    let (_, _, written, cells) = reader.read_record(line.as_bytes(), &mut text, &mut ends);
+    // Its last cell ends with the line.
+    let (_, _, _, last) = reader.read_record(&[], &mut text[written..], &mut ends[cells..]);
+    let mut from = 0;
+    let cell = |end: &usize| {
+        let cell = &text[from..*end];
+        from = *end;
+        Cell::text(&String::from_utf8_lossy(cell))
+    };
+    ends[..cells + last].iter().map(cell).collect()
 }
 
 /// The delimiter that splits most lines into the same number of cells, and in how many of how many lines it does.

@@ -3,9 +3,10 @@
 use crate::cell::Cell;
 use chrono::{DateTime, Days, NaiveDate, NaiveDateTime, NaiveTime, TimeDelta, Utc};
 use jiff::tz::{AmbiguousOffset, TimeZone};
+use serde::{Deserialize, Serialize};
 
 /// Which of two figures is the day.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Order {
     /// Day before month.
     DayFirst,
@@ -185,10 +186,17 @@ fn iso(text: &str) -> Option<Written> {
     let rest = if b.get(16) == Some(&b':') { &text[19..] } else { &text[16..] };
     let fraction =
         rest.strip_prefix(['.', ',']).map_or(0, |f| f.len() - f.trim_start_matches(|c: char| c.is_ascii_digit()).len());
+    let micros = rest.get(1..=fraction).map_or(0, micros);
     let rest = if fraction > 0 { &rest[fraction + 1..] } else { rest };
-    let time = NaiveTime::from_hms_opt(digits(11..13)?, digits(14..16)?, seconds)?;
+    let time = NaiveTime::from_hms_micro_opt(digits(11..13)?, digits(14..16)?, seconds, micros)?;
     let offset = if rest.is_empty() { None } else { Some(offset(rest.trim())?) };
     Some(Written { day: Some(Day::Known(date)), time: Some(time), offset, ..Written::default() })
+}
+
+/// What stands behind a second's mark, in millionths of it: as finely as moments are kept.
+fn micros(digits: &str) -> u32 {
+    let six = digits.bytes().filter(u8::is_ascii_digit).chain(std::iter::repeat(b'0')).take(6);
+    six.fold(0, |x, d| 10 * x + u32::from(d - b'0'))
 }
 
 /// An offset as written: `Z`, `UTC`, `+01:00`, `-0500`, `GMT+2`.
@@ -290,11 +298,11 @@ fn named(day: &str, word: &str, of: &str) -> Option<Day> {
 
 fn take_time(pieces: &[Piece<'_>], out: &mut Written) -> usize {
     use Piece::{Digits, Mark, Word};
-    let (hour, minute, second, mut used) = match *pieces {
-        [Digits(h), Mark(':'), Digits(m), Mark(':'), Digits(s), Mark('.' | ','), Digits(_), ..] => (h, m, s, 7),
-        [Digits(h), Mark(':'), Digits(m), Mark(':'), Digits(s), ..] => (h, m, s, 5),
-        [Digits(h), Mark(':'), Digits(m), ..] => (h, m, "0", 3),
-        [Digits(h), Word("h" | "H"), Digits(m), ..] => (h, m, "0", 3),
+    let (hour, minute, [second, fraction], mut used) = match *pieces {
+        [Digits(h), Mark(':'), Digits(m), Mark(':'), Digits(s), Mark('.' | ','), Digits(f), ..] => (h, m, [s, f], 7),
+        [Digits(h), Mark(':'), Digits(m), Mark(':'), Digits(s), ..] => (h, m, [s, ""], 5),
+        [Digits(h), Mark(':'), Digits(m), ..] => (h, m, ["0", ""], 3),
+        [Digits(h), Word("h" | "H"), Digits(m), ..] => (h, m, ["0", ""], 3),
         _ => return 0,
     };
     let (Ok(mut hour), Ok(minute), Ok(second)) = (hour.parse::<u32>(), minute.parse::<u32>(), second.parse::<u32>())
@@ -320,7 +328,7 @@ fn take_time(pieces: &[Piece<'_>], out: &mut Written) -> usize {
     if hour == 24 && minute == 0 {
         (hour, out.next) = (0, true);
     }
-    match NaiveTime::from_hms_opt(hour, minute, second) {
+    match NaiveTime::from_hms_micro_opt(hour, minute, second, micros(fraction)) {
         Some(time) => {
             out.time = Some(time);
             used
@@ -379,12 +387,39 @@ pub fn counted(x: f64) -> Option<Written> {
 }
 
 /// Whose clock it is.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(try_from = "Kept", into = "Kept")]
 pub enum Zone {
     /// So many seconds east of UTC all year.
     Fixed(i32),
     /// That of a place.
     Of(TimeZone, String),
+}
+
+/// A zone as it is kept.
+#[derive(Serialize, Deserialize)]
+enum Kept {
+    Fixed(i32),
+    Of(String),
+}
+
+impl From<Zone> for Kept {
+    fn from(zone: Zone) -> Self {
+        match zone {
+            Zone::Fixed(seconds) => Self::Fixed(seconds),
+            Zone::Of(_, name) => Self::Of(name),
+        }
+    }
+}
+
+impl TryFrom<Kept> for Zone {
+    type Error = jiff::Error;
+    fn try_from(kept: Kept) -> Result<Self, jiff::Error> {
+        Ok(match kept {
+            Kept::Fixed(seconds) => Self::Fixed(seconds),
+            Kept::Of(name) => Self::Of(TimeZone::get(&name)?, name),
+        })
+    }
 }
 
 impl Zone {
@@ -453,7 +488,7 @@ mod tests {
     fn moments_are_read_however_they_are_written() {
         for text in [
             "2026-03-04T05:06:07",
-            "2026-03-04 05:06:07.250",
+            "2026-03-04 05:06:07.0000",
             "2026/03/04 05:06:07",
             "4.3.2026 5:06:07",
             "04/03/26 05:06:07",
@@ -465,6 +500,15 @@ mod tests {
             "20260304050607",
         ] {
             assert_eq!(clock(text, Order::DayFirst), "2026-03-04 05:06:07", "{text}");
+        }
+        // Two readings of a second are two.
+        for text in
+            ["2026-03-04T05:06:07.25Z", "2026-03-04 05:06:07,250", "4.3.2026 5:06:07.2500", "03/04/2026 5:06:07.25 AM"]
+        {
+            assert_eq!(
+                clock(text, if text.starts_with('0') { Order::MonthFirst } else { Order::DayFirst }),
+                "2026-03-04 05:06:07.250"
+            );
         }
         assert_eq!(clock("03/04/2026 12:05 PM", Order::MonthFirst), "2026-03-04 12:05:00");
         assert_eq!(clock("03/04/2026 12:05 AM", Order::MonthFirst), "2026-03-04 00:05:00");

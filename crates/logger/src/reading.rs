@@ -1,12 +1,12 @@
 //! The rows of a file that has been surveyed.
 
 use crate::cell::{Cell, Line};
-use crate::columns::{Reads, behind, turned};
+use crate::columns::{Reads, behind, turning};
 use crate::epw;
 use crate::grid::{Source, Unreadable};
 use crate::moment::{Shown, shown};
 use crate::survey::{Format, Survey, when_of};
-use crate::value::{Figure, figure};
+use crate::value::{Decimal, Figure, figure};
 use chrono::{DateTime, TimeDelta, Utc};
 use std::ops::ControlFlow;
 
@@ -72,6 +72,45 @@ pub struct Reading<'a, S: Source + ?Sized> {
     pub survey: &'a Survey,
 }
 
+/// How a figure turns into the core's own unit.
+type Turning = fn(f64) -> f64;
+
+/// A sensor of a file: its columns, what they read, and how their figures turn into the core's own.
+struct Channel<'a> {
+    name: &'a str,
+    columns: Vec<(usize, Reads, Turning)>,
+}
+
+impl<'a> Channel<'a> {
+    /// All of a file's, in the order of its columns.
+    fn all(survey: &'a Survey) -> Vec<Self> {
+        let mut out: Vec<Self> = Vec::new();
+        for (i, column) in survey.columns.iter().enumerate() {
+            let Some(reads) = column.reads.filter(|r| r.is_value()) else { continue };
+            let own = (i, reads, turning(reads, &column.unit));
+            match out.iter_mut().find(|c| c.name == column.channel) {
+                Some(known) => known.columns.push(own),
+                None => out.push(Self { name: &column.channel, columns: vec![own] }),
+            }
+        }
+        out
+    }
+
+    fn values(&self, line: &Line, decimal: Decimal) -> Values {
+        let read = self.columns.iter().map(|(i, reads, turned)| {
+            let value = match line.cells.get(*i).map_or(Figure::Missing, |c| figure(c, decimal)) {
+                Figure::Read(x, unit) => {
+                    let own = if unit.is_empty() { None } else { behind(*reads, &unit) };
+                    Some(own.map_or(*turned, |unit| turning(*reads, &unit))(x))
+                }
+                Figure::Missing | Figure::Words => None,
+            };
+            (*reads, value)
+        });
+        read.collect()
+    }
+}
+
 impl<S: Source + ?Sized> Reading<'_, S> {
     /// Hands out its rows in the order of the file, one for each sensor, and the lines that are none.
     ///
@@ -83,12 +122,7 @@ impl<S: Source + ?Sized> Reading<'_, S> {
         }
         let mut tally = Tally::default();
         let mut last = None;
-        let mut channels: Vec<&str> = Vec::new();
-        for column in self.survey.columns.iter().filter(|c| c.reads.is_some_and(Reads::is_value)) {
-            if !channels.contains(&column.channel.as_str()) {
-                channels.push(&column.channel);
-            }
-        }
+        let channels = Channel::all(self.survey);
         let named = self.survey.columns.iter().position(|c| c.reads == Some(Reads::Channel));
         self.survey.grid(self.source)?.each(&mut |line| {
             if line.number < self.survey.data || self.is_head(&line) {
@@ -101,8 +135,8 @@ impl<S: Source + ?Sized> Reading<'_, S> {
             let rows = channels.iter().map(|channel| Row {
                 line: line.number,
                 at,
-                channel: named.map_or_else(|| (*channel).to_owned(), |i| self.sensor(&line, i, channel)),
-                values: self.values(&line, channel),
+                channel: named.map_or_else(|| channel.name.to_owned(), |i| self.sensor(&line, i, channel.name)),
+                values: channel.values(&line, self.survey.decimal),
             });
             let rows: Vec<Row> = rows.collect();
             if rows.iter().flat_map(|r| &r.values).all(|(_, x)| x.is_none()) {
@@ -170,21 +204,5 @@ impl<S: Source + ?Sized> Reading<'_, S> {
     fn sensor(&self, line: &Line, i: usize, channel: &str) -> String {
         let name = line.cells.get(i).map(Cell::shown).unwrap_or_default();
         if channel.is_empty() { name } else { format!("{name} {channel}") }
-    }
-
-    fn values(&self, line: &Line, channel: &str) -> Values {
-        let own = self.survey.columns.iter().enumerate().filter(|(_, c)| c.channel == channel);
-        let read = own.filter_map(|(i, c)| Some((i, c, c.reads.filter(|r| r.is_value())?)));
-        read.map(|(i, column, reads)| {
-            let value = match line.cells.get(i).map_or(Figure::Missing, |c| figure(c, self.survey.decimal)) {
-                Figure::Read(x, unit) => {
-                    let own = if unit.is_empty() { None } else { behind(reads, &unit) };
-                    Some(turned(reads, own.as_deref().unwrap_or(&column.unit), x))
-                }
-                Figure::Missing | Figure::Words => None,
-            };
-            (reads, value)
-        })
-        .collect()
     }
 }

@@ -21,6 +21,8 @@ pub struct Point {
 /// The mean of readings, and the lowest and highest of them.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Spread {
+    /// How many they are.
+    pub n: u32,
     /// Their mean.
     pub mean: f64,
     /// The lowest.
@@ -44,6 +46,35 @@ pub struct Hour {
     pub dew_c: Option<Spread>,
     /// Any other figure.
     pub value: Option<Spread>,
+}
+
+impl Spread {
+    /// Of these readings and others together.
+    #[must_use]
+    pub fn with(self, other: Self) -> Self {
+        let n = self.n + other.n;
+        let sum = self.mean * f64::from(self.n) + other.mean * f64::from(other.n);
+        Self { n, mean: sum / f64::from(n), low: self.low.min(other.low), high: self.high.max(other.high) }
+    }
+}
+
+impl Hour {
+    /// Of these readings and others together, beginning when this one does.
+    #[must_use]
+    pub fn with(&self, other: &Self) -> Self {
+        let both = |of: fn(&Self) -> Option<Spread>| match (of(self), of(other)) {
+            (Some(a), Some(b)) => Some(a.with(b)),
+            (a, b) => a.or(b),
+        };
+        Self {
+            at: self.at,
+            points: self.points + other.points,
+            t_c: both(|h| h.t_c),
+            rh_pct: both(|h| h.rh_pct),
+            dew_c: both(|h| h.dew_c),
+            value: both(|h| h.value),
+        }
+    }
 }
 
 /// The dew point of air as logged, °C; `None` where there is none.
@@ -74,7 +105,7 @@ impl Sum {
     }
 
     fn spread(&self) -> Option<Spread> {
-        (self.n > 0).then(|| Spread { mean: self.of / f64::from(self.n), low: self.low, high: self.high })
+        (self.n > 0).then(|| Spread { n: self.n, mean: self.of / f64::from(self.n), low: self.low, high: self.high })
     }
 }
 

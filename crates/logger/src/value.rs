@@ -2,6 +2,7 @@
 
 use crate::cell::Cell;
 use notation::number::read;
+use serde::{Deserialize, Serialize};
 
 /// What stands in a cell that should hold a figure.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,7 +22,7 @@ const MISSING: [&str; 18] = [
 ];
 
 /// The decimal mark of a file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Decimal {
     /// `21.5`
     Point,
@@ -97,5 +98,6 @@ mod tests {
             assert_eq!(read(missing, Decimal::Point), Figure::Missing, "{missing}");
         }
         assert_eq!(read("Average", Decimal::Point), Figure::Words);
+        assert_eq!(Cell::text("\0Crawl\0 space\0"), Cell::Text("Crawl space".into()), "no text can be kept with these");
     }
 }

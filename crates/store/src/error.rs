@@ -3,7 +3,7 @@
 use sea_orm::DbErr;
 
 /// Why the store cannot answer.
-#[derive(Debug, thiserror::Error)]
+#[derive(Debug, Clone, thiserror::Error)]
 pub enum StoreError {
     /// The database cannot be reached or gave up; trying again may help.
     #[error("the database does not answer: {0}")]
@@ -35,7 +35,9 @@ impl From<DbErr> for StoreError {
     fn from(e: DbErr) -> Self {
         let text = e.to_string();
         // A server that shuts down or starts up says so in the query's own error (SQLSTATE 57P01–57P03).
-        let going = ["57P01", "57P02", "57P03", "shutting down", "starting up", "terminating connection"];
+        // Two who waited for each other are parted by the database: one of them does it again (40P01).
+        let going =
+            ["57P01", "57P02", "57P03", "shutting down", "starting up", "terminating connection", "deadlock detected"];
         let io = ["onnection", "pool timed out", "Broken pipe", "unexpected end of file", "expected to read"];
         // Disk full, and a quota reached (SQLSTATE 53100, 53400); a log that cannot be extended says it in words.
         if ["53100", "53400", "No space left on device"].iter().any(|s| text.contains(s)) {

@@ -14,7 +14,7 @@ mod query;
 mod record;
 mod scope;
 
-pub use bulk::{Intake, Settled as SettledPoints, Stale};
+pub use bulk::{Batch, Fate, Intake, Stale};
 pub use ears::{Ears, Word};
 pub use error::StoreError;
 pub use owner::migrate;

@@ -31,7 +31,7 @@ use units::{channels, units};
 const SAMPLE: usize = 400;
 
 /// What a file is made of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Format {
     /// Cells between a delimiter.
     Delimited,
@@ -44,7 +44,7 @@ pub enum Format {
 }
 
 /// A guess and its reason.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Because {
     /// What was taken.
     pub what: String,
@@ -74,8 +74,8 @@ pub struct ColumnWish {
     pub unit: String,
 }
 
-/// How a file is to be read.
-#[derive(Debug, Clone, PartialEq)]
+/// How a file is to be read. Kept as JSON it is read the same another time.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Survey {
     /// What it is made of.
     pub format: Format,
@@ -93,6 +93,7 @@ pub struct Survey {
     pub asked: Vec<String>,
     /// Every guess with its reason.
     pub because: Vec<Because>,
+    #[serde(with = "by_name")]
     pub(crate) encoding: &'static Encoding,
     pub(crate) quoted: bool,
     /// Number of the first line of data.
@@ -100,6 +101,22 @@ pub struct Survey {
     pub(crate) heads: Vec<Vec<Cell>>,
     /// Whether its latest rows come first.
     pub(crate) backward: bool,
+}
+
+/// An encoding by its name.
+mod by_name {
+    use encoding_rs::Encoding;
+    use serde::de::{Deserialize, Deserializer, Error};
+    use serde::ser::Serializer;
+
+    pub fn serialize<S: Serializer>(encoding: &&'static Encoding, to: S) -> Result<S::Ok, S::Error> {
+        to.serialize_str(encoding.name())
+    }
+
+    pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<&'static Encoding, D::Error> {
+        let name = String::deserialize(from)?;
+        Encoding::for_label(name.as_bytes()).ok_or_else(|| D::Error::custom("no such encoding"))
+    }
 }
 
 impl Survey {

@@ -18,6 +18,7 @@ mod m20261128_000015_signed_in;
 mod m20261128_000016_revision;
 mod m20261129_000017_log;
 mod m20261130_000018_hours;
+mod m20261130_000019_counts;
 
 use sea_orm_migration::prelude::*;
 
@@ -45,6 +46,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261128_000016_revision::Migration),
             Box::new(m20261129_000017_log::Migration),
             Box::new(m20261130_000018_hours::Migration),
+            Box::new(m20261130_000019_counts::Migration),
         ]
     }
 }

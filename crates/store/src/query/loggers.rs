@@ -1,11 +1,13 @@
 //! Loggers that post by themselves: their tokens, of which only a hash is kept, and where their sensors belong.
 
+use super::brakes::count;
 use super::people::hash;
 use crate::error::StoreError;
 use crate::scope::{Scope, Store, set};
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{ConnectionTrait, QueryResult, Statement, TransactionTrait};
 use serde_json::Value;
+use std::collections::{BTreeMap, HashMap};
 use uuid::Uuid;
 
 /// A logger that posts, known by its token.
@@ -37,27 +39,44 @@ pub struct Live {
 }
 
 impl Store {
-    /// Whose token this is.
+    /// Whose tokens these are, of those that are anybody's; and how often each logger posted within a window, this time among it.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn posting(&self, token: &str) -> Result<Option<Posting>, StoreError> {
-        let key = hash(token);
+    pub async fn posting(
+        &self,
+        tokens: &[String],
+        window: TimeDelta,
+        now: DateTime<Utc>,
+    ) -> Result<Vec<Option<(Posting, f64)>>, StoreError> {
+        let keys: Vec<String> = tokens.iter().map(|t| hash(t)).collect();
         let txn = self.db.begin().await?;
-        set(&txn, "app.logger_key", &key).await?;
-        let ask = "select practice_id, instrument_id, goes, unplaced from logger where token_hash = $1";
-        let row =
-            txn.query_one_raw(Statement::from_sql_and_values(txn.get_database_backend(), ask, [key.into()])).await?;
-        txn.commit().await?;
-        let posting = |row: QueryResult| {
-            Ok(Posting {
+        set(&txn, "app.logger_keys", &keys.join(",")).await?;
+        let backend = txn.get_database_backend();
+        let ask =
+            "select token_hash, practice_id, instrument_id, goes, unplaced from logger where token_hash = any($1)";
+        let rows = txn.query_all_raw(Statement::from_sql_and_values(backend, ask, [keys.clone().into()])).await?;
+        let mut known: HashMap<String, Posting> = HashMap::new();
+        for row in rows {
+            let posting = Posting {
                 practice: row.try_get("", "practice_id")?,
                 instrument: row.try_get("", "instrument_id")?,
                 goes: row.try_get("", "goes")?,
                 unplaced: row.try_get("", "unplaced")?,
-            })
-        };
-        row.map(posting).transpose()
+            };
+            known.insert(row.try_get("", "token_hash")?, posting);
+        }
+        let brake = |p: &Posting| format!("log of {}", p.instrument);
+        let mut posts: BTreeMap<String, f64> = BTreeMap::new();
+        for posting in keys.iter().filter_map(|k| known.get(k)) {
+            *posts.entry(brake(posting)).or_default() += 1.0;
+        }
+        // Counts lost with a server that falls do no harm; to wait for its disk at each post would.
+        set(&txn, "synchronous_commit", "off").await?;
+        let counts = count(&txn, posts, window, now).await?;
+        txn.commit().await?;
+        let with_count = |p: &Posting| (p.clone(), counts.get(&brake(p)).copied().unwrap_or(1.0));
+        Ok(keys.iter().map(|key| known.get(key).map(with_count)).collect())
     }
 }
 

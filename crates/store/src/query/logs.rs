@@ -1,7 +1,7 @@
 //! What loggers read: their series, hours and single readings, and what was marked in them.
 
 use super::history::Act;
-use crate::bulk::point;
+use crate::bulk::{FIGURES, point};
 use crate::entity::{log_mark, log_series, practice};
 use crate::error::StoreError;
 use crate::record::{LogMark, LogSeries, records};
@@ -95,9 +95,9 @@ impl Scope {
         if within.is_empty() {
             return Ok(HashMap::new());
         }
+        let figures = FIGURES.map(|f| f.join(", ")).join(", ");
         let ask = format!(
-            "select series_id, at, points, t_c, t_low, t_high, rh_pct, rh_low, rh_high, dew_c, dew_low, dew_high, \
-             value, value_low, value_high from {table} where practice_id = $1 and series_id = any($2) \
+            "select series_id, at, points, {figures} from {table} where practice_id = $1 and series_id = any($2) \
              and ({}) order by series_id, at",
             within.join(" or ")
         );
@@ -217,25 +217,27 @@ impl Scope {
 }
 
 /// A moment as it is written in a statement: where the database plans for any moment, it opens every month.
-fn literal(at: DateTime<Utc>) -> String {
+pub(crate) fn literal(at: DateTime<Utc>) -> String {
     format!("timestamptz '{}'", at.format("%Y-%m-%d %H:%M:%S%.6f+00"))
 }
 
 fn hour(row: &sea_orm::sqlx::postgres::PgRow) -> Result<(Uuid, Hour), StoreError> {
     use sea_orm::sqlx::Row;
     let spread = |at: usize| -> Result<Option<Spread>, StoreError> {
+        let n: i32 = row.try_get(at)?;
         let figure = |i| row.try_get::<Option<f64>, _>(i);
-        let all = (figure(at)?, figure(at + 1)?, figure(at + 2)?);
-        Ok(if let (Some(mean), Some(low), Some(high)) = all { Some(Spread { mean, low, high }) } else { None })
+        let all = (figure(at + 1)?, figure(at + 2)?, figure(at + 3)?);
+        let (Some(mean), Some(low), Some(high)) = all else { return Ok(None) };
+        Ok(Some(Spread { n: n.unsigned_abs(), mean, low, high }))
     };
     let points: i32 = row.try_get(2)?;
     let hour = Hour {
         at: row.try_get(1)?,
         points: points.unsigned_abs(),
         t_c: spread(3)?,
-        rh_pct: spread(6)?,
-        dew_c: spread(9)?,
-        value: spread(12)?,
+        rh_pct: spread(7)?,
+        dew_c: spread(11)?,
+        value: spread(15)?,
     };
     Ok((row.try_get(0)?, hour))
 }

@@ -1,11 +1,11 @@
 //! What loggers read: many at a time, none twice, hours kept right whatever comes late, nothing of another practice.
 
 use super::*;
-use building::{InstrumentKind, SensorKind};
+use building::{InstrumentKind, MarkKind, SensorKind};
 use chrono::{TimeDelta, TimeZone};
 use logger::{Hour, Point};
 use std::collections::BTreeMap;
-use store::{Grain, Instrument, LogSeries, PracticeAct, Setting, SettledPoints};
+use store::{Act, Batch, Fate, Grain, Instrument, LogMark, LogSeries, PracticeAct, Setting, Stale};
 
 fn at(text: &str) -> DateTime<Utc> {
     format!("{text}:00Z").parse().unwrap()
@@ -41,15 +41,14 @@ impl Practice {
         .await
     }
 
-    async fn log(&self, points: &[(Uuid, Point)], file: Option<Uuid>) -> SettledPoints {
-        let mut intake = self.store.intake(self.id).await.unwrap();
-        intake.take(points).await.unwrap();
-        let settled = intake.settle(file).await.unwrap();
-        for span in settled.stale() {
-            intake.roll_up(span, |p| p).await.unwrap();
-        }
+    /// How many of some readings were new, there already, and of these other than what is there.
+    async fn log(&self, points: &[(Uuid, Point)], file: Option<Uuid>) -> (usize, usize, usize) {
+        let series: Vec<Uuid> = points.iter().map(|(series, _)| *series).collect();
+        let mut intake = self.store.intake(self.id, &series, file).await.unwrap();
+        let fates = intake.take(Batch::new(points, |_, p| p)).await.unwrap();
         intake.commit(self.job).await.unwrap();
-        settled
+        let of = |fate| fates.iter().filter(|f| **f == fate).count();
+        (of(Fate::New), of(Fate::Known) + of(Fate::Differs), of(Fate::Differs))
     }
 
     async fn hours(&self, series: Uuid, grain: Grain) -> Vec<Hour> {
@@ -66,12 +65,10 @@ async fn readings_are_there_once_and_their_hours_follow_what_comes_late() {
     let night: Vec<(Uuid, Point)> = (0..12)
         .map(|i| (series, air(at("2026-06-30T22:00") + TimeDelta::minutes(20 * i), 18.0 + i as f64, 80.0)))
         .collect();
-    assert_eq!(p.log(&night, None).await.fresh(), 12);
-    let again = p.log(&night, None).await;
-    assert_eq!((again.fresh(), again.known, again.differ), (0, 12, 0), "the same again changes nothing");
+    assert_eq!(p.log(&night, None).await, (12, 0, 0));
+    assert_eq!(p.log(&night, None).await, (0, 12, 0), "the same again changes nothing");
     let other = [(series, air(at("2026-06-30T22:00"), 99.0, 80.0)), (series, air(at("2026-06-30T22:10"), 30.0, 80.0))];
-    let overlap = p.log(&other, None).await;
-    assert_eq!((overlap.fresh(), overlap.known, overlap.differ), (1, 1, 1), "what was there stays");
+    assert_eq!(p.log(&other, None).await, (1, 1, 1), "what was there stays");
     let hours = p.hours(series, Grain::Hours).await;
     let t = |h: &Hour| h.t_c.map(|t| (t.mean, t.low, t.high)).unwrap();
     assert_eq!(hours.iter().map(|h| h.points).collect::<Vec<_>>(), [4, 3, 3, 3], "over the end of a month");
@@ -122,9 +119,9 @@ async fn a_file_taken_out_leaves_what_others_brought() {
             Some(file),
         )
         .await;
-    assert_eq!((brought.fresh(), brought.differ), (2, 1));
-    let mut intake = store.intake(p.id).await.unwrap();
-    for span in intake.take_out(&[series], file).await.unwrap() {
+    assert_eq!(brought, (2, 1, 1));
+    let mut intake = store.remake(p.id, &[series]).await.unwrap();
+    for span in intake.take_out(file).await.unwrap() {
         intake.roll_up(span, |p| p).await.unwrap();
     }
     intake.commit(p.job).await.unwrap();
@@ -141,7 +138,7 @@ async fn nobody_adds_to_or_reads_the_log_of_another_practice() {
     p.log(&[(series, air(at("2026-06-30T22:00"), 20.0, 50.0))], None).await;
     assert!(other.hours(series, Grain::Hours).await.is_empty());
     // A series of somebody else's is none of one's own.
-    assert_eq!(other.log(&[(series, air(at("2026-06-30T22:00"), 1.0, 50.0))], None).await.fresh(), 0);
+    assert_eq!(other.log(&[(series, air(at("2026-06-30T22:00"), 1.0, 50.0))], None).await.0, 0);
     let hours = p.hours(series, Grain::Hours).await;
     assert_eq!((hours.len(), hours[0].t_c.unwrap().mean), (1, 20.0));
 }
@@ -178,4 +175,64 @@ async fn old_readings_go_and_their_hours_stay_whatever_comes_late() {
     let after = p.hours(series, Grain::Hours).await;
     assert_eq!(after.len(), before.len() + 1);
     assert!(before.iter().all(|h| after.contains(h)), "no hour is another for what is lost");
+}
+
+/// Readings that come in any order and grouping, some twice, some without a humidity, some left out: hours and days added to bit by
+/// bit are those made of all of them at once.
+#[tokio::test]
+async fn hours_added_to_are_those_made_at_once() {
+    let store = store().await;
+    let p = Practice::new(&store, "one@x.example").await;
+    let series = p.series().await;
+    let begin = at("2026-06-29T07:00");
+    let mark = LogMark {
+        id: Uuid::now_v7(),
+        job_id: p.job,
+        consultant_id: p.person,
+        kind: MarkKind::LeftOut,
+        series_id: Some(series),
+        space_id: None,
+        from_at: begin + TimeDelta::hours(20),
+        until_at: Some(begin + TimeDelta::hours(22)),
+        what: String::new(),
+        note: String::new(),
+        removed: false,
+    };
+    let act = Act::new(Uuid::now_v7(), p.job, p.person, begin, "Left out");
+    p.keep(async |scope| scope.keep_mark(&act, mark).await).await;
+    let point = |i: i64| {
+        let (t, rh) = (15.0 + (i % 97) as f64 / 7.0, (i % 5 != 0).then_some(40.0 + (i % 41) as f64));
+        (series, Point { at: begin + TimeDelta::seconds(70 * i), t_c: Some(t), rh_pct: rh, value: None })
+    };
+    // Nothing is there of the first; the second goes over both its ends and says some things twice; the third are few.
+    let first: Vec<_> = (500..2000).rev().map(point).collect();
+    let second: Vec<_> = (0..2800).chain(100..140).filter(|i| i % 3 != 0 || *i > 1000).map(point).collect();
+    let third: Vec<_> = (0..500).filter(|i| i % 3 == 0).map(point).collect();
+    assert_eq!(p.log(&first, None).await, (1500, 0, 0));
+    let (new, known, differ) = p.log(&second, None).await;
+    assert_eq!((new + known, differ), (second.len(), 0));
+    assert_eq!(p.log(&third, None).await, (third.len(), 0, 0));
+    assert_eq!(p.scope().await.log_series(p.job).await.unwrap()[0].points, 2800);
+    let grains = [Grain::Hours, Grain::Days];
+    let mut added = Vec::new();
+    for grain in grains {
+        added.push(p.hours(series, grain).await);
+    }
+    assert!(added[0].iter().map(|h| h.points).sum::<u32>() < 2800, "what is left out counts in no hour");
+    let mut remake = store.remake(p.id, &[series]).await.unwrap();
+    let span = Stale { series, from: begin, until: begin + TimeDelta::hours(60) };
+    remake.roll_up(span, |p| p).await.unwrap();
+    remake.commit(p.job).await.unwrap();
+    for (grain, added) in grains.into_iter().zip(added) {
+        let at_once = p.hours(series, grain).await;
+        assert_eq!(added.len(), at_once.len());
+        for (a, b) in added.iter().zip(&at_once) {
+            assert_eq!((a.at, a.points), (b.at, b.points));
+            for (a, b) in [(a.t_c, b.t_c), (a.rh_pct, b.rh_pct), (a.dew_c, b.dew_c)] {
+                let (a, b) = (a.unwrap(), b.unwrap());
+                assert_eq!((a.n, a.low, a.high), (b.n, b.low, b.high));
+                assert!((a.mean - b.mean).abs() < 1e-9, "{a:?} {b:?}");
+            }
+        }
+    }
 }
