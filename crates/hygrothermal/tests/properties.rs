@@ -51,6 +51,8 @@ proptest! {
     fn the_wet_bulb_converges_everywhere(celsius in -100.0..200.0_f64, rh in 0.0..=100.0_f64, pascals in 10_000.0..200_000.0_f64) {
         let p = Pressure::new(pascals).unwrap();
         let Ok(air) = MoistAir::from_rh(t(celsius), RelativeHumidity::new(rh).unwrap(), Over::Ice, p) else { return Ok(()) };
+        // Of what is steam but for a thousandth, the wet bulb says next to nothing of how little air there is.
+        prop_assume!(air.vapor_pressure() < 0.999 * pascals);
         match air.wet_bulb() {
             Some(wet) => {
                 prop_assert!(wet.get() <= celsius + 1e-9, "wet bulb {wet:?} above the air");

@@ -4,8 +4,8 @@
 use hygrothermal::air::{MoistAir, Over, saturation_pressure};
 use hygrothermal::quantity::{Pressure, RelativeHumidity, Temperature};
 use judgment::hours::{
-    AIR, BothSides, DailyWave, Daytime, Fault, Heard, MoistureClass, RH, after_rain, air_changes, change, clock,
-    daily_wave, daytime, faults, moisture_class, response, two_weeks,
+    AIR, BothSides, DailyWave, Daytime, Exchanged, Fault, Heard, MoistureClass, RH, after_rain, air_changes, change,
+    clock, daily_wave, daytime, exchanged, faults, moisture_class, response, two_weeks,
 };
 use std::f64::consts::TAU;
 
@@ -165,6 +165,31 @@ fn a_clock_set_wrong_is_told_from_a_thick_wall() {
     assert!(said(-5.0, 0.5).is_some(), "a day ahead of the day");
     assert_eq!(daily_wave(&lagging(3.0, 0.01), &outdoors), None, "no wave, no lag");
     assert_eq!(clock(DailyWave { late_h: 6.5, share: 0.2 }), None);
+}
+
+#[test]
+fn two_loggers_that_changed_places_are_found_at_the_hour_they_did() {
+    let mut noise = Noise(4);
+    let (mut found, mut false_alarms) = (0, 0);
+    for case in 0..100_usize {
+        // A crawl space and the room above, both under the same weather; now and then a door stands open or a front comes through.
+        let (apart, swing) = (2.0 + 0.1 * case as f64, 0.3 + 0.02 * case as f64);
+        let front = |i: usize| if i >= 130 { 4.0 } else { 0.0 };
+        let mut row = |level: f64, late: f64| -> Vec<Option<f64>> {
+            let mut at =
+                |i: usize| level + swing * (TAU * (i as f64 - late) / 24.0).sin() + front(i) + 0.1 * noise.normal();
+            (0..240).map(|i| (i % 53 != 0).then(|| at(i))).collect()
+        };
+        let (a, b) = (row(20.0, 0.0), row(20.0 - apart, 3.0));
+        false_alarms += exchanged(&[a.clone(), b.clone()]).len();
+        let at = 40 + case;
+        let swapped = |own: &[Option<f64>], other: &[Option<f64>]| [&own[..at], &other[at..]].concat();
+        let still = vec![Some(12.0); 240];
+        let said = exchanged(&[swapped(&a, &b), still, swapped(&b, &a)]);
+        found += usize::from(said == [Exchanged { one: 0, other: 2, from: at }]);
+    }
+    assert_eq!(false_alarms, 0);
+    assert!(found >= 80, "{found} of 100");
 }
 
 /// A moisture excess that falls each night after an evening's cooking, g/m³: means of steps of a quarter of an hour, as logged to

@@ -207,9 +207,9 @@ fn lower(name: &str) -> String {
     chars.next().map_or_else(String::new, |c| format!("the {}{}", c.to_lowercase(), chars.as_str()))
 }
 
-/// What is wrong with a logger, in words; `name` is the logger's and the place's.
+/// What is wrong with a logger, in words; the names are the logger's and the place's, and those of one it was exchanged with.
 #[must_use]
-pub fn flaw(show: &Show, name: &str, flaw: &Flaw, of: SensorKind) -> String {
+pub fn flaw(show: &Show, (name, with): (&str, &str), flaw: &Flaw, of: SensorKind) -> String {
     let at = show.moment(flaw.at);
     let reading = |x: f64| if of == SensorKind::Air && x > 60.0 { show.percent(x) } else { show.temperature(x) };
     match flaw.fault {
@@ -227,6 +227,10 @@ pub fn flaw(show: &Show, name: &str, flaw: &Flaw, of: SensorKind) -> String {
                 hours(h as f64)
             )
         }
+        Fault::Exchanged { .. } => format!(
+            "{name} and {with} read each other’s place from {at}: were they exchanged? Look which hangs where, and bring the hours in \
+             under the right place."
+        ),
         Fault::Clock { late_h } => format!(
             "{name}: its day runs {} {} the outdoor one, as with a clock set wrong. Look at its clock before you trust its hours.",
             hours(late_h.abs()),

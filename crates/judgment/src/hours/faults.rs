@@ -53,6 +53,11 @@ pub enum Fault {
         /// Hours.
         hours: usize,
     },
+    /// From then on it reads what another read before, and that one what it read.
+    Exchanged {
+        /// First hour.
+        from: usize,
+    },
     /// Its day runs ahead of or behind the outdoor one, as it would with a clock set wrong.
     Clock {
         /// Hours behind; negative where it runs ahead.
@@ -69,7 +74,8 @@ impl Fault {
             | Self::Stuck { from, .. }
             | Self::Impossible { from, .. }
             | Self::Spike { from, .. }
-            | Self::Saturated { from, .. } => from,
+            | Self::Saturated { from, .. }
+            | Self::Exchanged { from } => from,
             Self::Clock { .. } => 0,
         }
     }

@@ -3,6 +3,7 @@
 
 mod change;
 mod decay;
+mod exchanged;
 mod faults;
 mod fit;
 mod pattern;
@@ -12,6 +13,7 @@ mod two_weeks;
 
 pub use change::{Change, change};
 pub use decay::{AirChanges, air_changes};
+pub use exchanged::{Exchanged, exchanged};
 pub use faults::{AIR, DailyWave, Fault, Heard, RH, clock, daily_wave, faults};
 pub use pattern::{Clocked, MeanDay, mean_day};
 pub(crate) use rain::told;
