@@ -11,6 +11,7 @@ pub mod log;
 pub mod outside;
 pub mod plan;
 mod shelf;
+mod together;
 mod worked;
 
 pub use file::{CHECK_HOLDS, CaseFile, FileError, InView};

@@ -121,7 +121,7 @@ fn logged() -> Router<App> {
         .route("/jobs/{job}/log/drawing.svg", get(log::view::drawing))
         .route("/jobs/{job}/log/readings.csv", get(log::readings::csv))
         .route("/jobs/{job}/log/air", get(log::air::page))
-        .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::add))
+        .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::keep))
         .route("/jobs/{job}/log/alerts/{rule}/remove", post(log::alerts::remove))
         .route("/jobs/{job}/log/airing", get(log::airing::page))
         .route("/jobs/{job}/log/airing/forecast", post(log::airing::ask))

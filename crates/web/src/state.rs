@@ -5,6 +5,7 @@ use crate::bell::Bell;
 use crate::pictures::Pictures;
 use crate::turns::Turns;
 use casework::Shelf;
+use casework::log::Posts;
 use sha2::{Digest, Sha256};
 use std::ops::Deref;
 use std::sync::Arc;
@@ -34,6 +35,8 @@ pub struct Common {
     pub(crate) pictures: Pictures,
     /// Turns at receiving logger's files.
     pub(crate) files: Turns,
+    /// Where loggers post.
+    pub(crate) posts: Posts,
     /// The word that a log has new readings.
     pub(crate) bell: Bell,
     /// Turns at computing for the headless interface, beside the pages.
@@ -51,6 +54,7 @@ impl App {
     pub fn new(store: Store, secret: &str, demo_entry: Option<String>, proxies: usize) -> Self {
         let csrf_key = Sha256::new_with_prefix("gutteral csrf").chain_update(secret).finalize().into();
         Self(Arc::new(Common {
+            posts: Posts::new(&store),
             store,
             shelf: Shelf::new(),
             csrf_key,

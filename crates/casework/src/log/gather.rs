@@ -8,9 +8,11 @@ use hygrothermal::air::{AirReading, Over};
 use hygrothermal::hours::{LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
-use judgment::hours::{AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, faults, response, stood};
+use judgment::hours::{
+    AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, exchanged, faults, response, stood,
+};
 use logger::{Hour, Spread};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use store::{LogMark, LogSeries};
 use uuid::Uuid;
 
@@ -71,8 +73,31 @@ impl Gathered<'_> {
                     series: *id,
                     fault,
                     at: self.at(fault.from()),
+                    with: None,
                 }));
             }
+            out.extend(self.exchanged(&all));
+        }
+        // Both their figures say so.
+        let mut said = HashSet::new();
+        out.retain(|f| f.with.is_none() || said.insert((f.series, f.with, f.at)));
+        out
+    }
+
+    /// Series of a kind that read each other's place from some hour on.
+    fn exchanged(&self, all: &[(Uuid, Row<Heard>)]) -> Vec<Flaw> {
+        let mut out = Vec::new();
+        for kind in [SensorKind::Air, SensorKind::Surface] {
+            let of_kind = |id: Uuid| self.series.iter().any(|s| s.id == id && s.reads == kind);
+            let own: Vec<&(Uuid, Row<Heard>)> = all.iter().filter(|(id, _)| of_kind(*id)).collect();
+            let rows: Vec<Row<f64>> =
+                own.iter().map(|(_, row)| row.iter().map(|h| h.map(|h| h.mean)).collect()).collect();
+            out.extend(exchanged(&rows).into_iter().map(|e| Flaw {
+                series: own[e.one].0,
+                fault: Fault::Exchanged { from: e.from },
+                at: self.at(e.from),
+                with: Some(own[e.other].0),
+            }));
         }
         out
     }
@@ -220,7 +245,7 @@ impl Gathered<'_> {
                 let (i, e) = (i.as_ref()?.t_c, e.as_ref()?.t_c);
                 let at = |i: f64, e: f64| e + factor.0.value * (i - e);
                 let (a, b) = (at(i.low, e.low), at(i.high, e.high));
-                Some(Spread { mean: at(i.mean, e.mean), low: a.min(b), high: a.max(b) })
+                Some(Spread { n: i.n.min(e.n), mean: at(i.mean, e.mean), low: a.min(b), high: a.max(b) })
             };
             let row: Row<Spread> = air.iter().zip(beyond).map(estimated).collect();
             let spans =

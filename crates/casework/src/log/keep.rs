@@ -1,7 +1,7 @@
 //! Making a log what was decided about a file: its readings in it, or out of it again.
 
 use super::WorkError;
-use super::look::{Found, Unread, wished_of};
+use super::look::{Found, Unread};
 use super::place::{Goes, sensor_kind};
 use super::spool::spooled;
 use super::work::Telling;
@@ -9,17 +9,17 @@ use building::{Building, SensorKind};
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Pressure, Temperature};
-use logger::{Point, Reading, Reads, Row, Survey, hour_of, survey};
+use logger::{Point, Reading, Reads, Row, Survey, hour_of};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use std::ops::ControlFlow;
 use std::path::Path;
-use store::{BringIn, Instrument, LogSeries, Part, SaltCheck, Scope, Stale, Store};
+use store::{Batch, BringIn, Fate, Instrument, LogSeries, Part, SaltCheck, Scope, Stale, Store, StoreError, TaskKind};
 use tokio::sync::mpsc;
 use uuid::Uuid;
 
 /// Readings sent to the database at once.
-const AT_ONCE: usize = 20_000;
+const AT_ONCE: usize = 50_000;
 /// Bytes of refused lines kept in a piece.
 const PIECE: usize = 1 << 20;
 
@@ -57,48 +57,42 @@ pub async fn settle(
     let Some(sent) = scope.log_file(job, file).await? else { return Ok(()) };
     let Some(decided) = scope.brought_in(job).await?.into_iter().find(|b| b.id == file) else { return Ok(()) };
     let became: Became = sent.became.clone().and_then(|v| serde_json::from_value(v).ok()).unwrap_or_default();
-    let checks = Corrections::of(&scope, decided.instrument_id).await?;
+    let (checks, logger) = (Corrections::of(&scope).await?, decided.instrument_id);
     if decided.removed {
         drop(scope);
         let became = Became { out: true, new: 0, ..became };
-        return take_out(store, practice, job, file, became, &checks).await;
+        return take_out(store, practice, (job, file), became, |p| checks.correct(logger, p)).await;
     }
     let building = scope.building(job).await?;
-    let zone = scope.time_zone().await?;
     let series = series(&scope, job, &decided, &building).await?;
     let spooled = spooled(&scope, file).await?;
     let found: Found = sent.found.clone().and_then(|v| serde_json::from_value(v).ok()).unwrap_or_default();
     scope.commit().await?;
 
-    let wishes = wished_of(&sent).wishes(&zone);
-    let (give, mut take) = mpsc::channel(2);
-    let of = series.clone();
-    let reading = tokio::task::spawn_blocking(move || -> Result<(logger::Tally, Vec<Vec<u8>>), WorkError> {
-        let how = survey(spooled.path(), &wishes).map_err(|e| WorkError::Unreadable(e.to_string()))?;
-        points(spooled.path(), &how, &of, &give)
-    });
-    let mut intake = store.intake(practice).await?;
-    let mut done = 0;
-    while let Some((rows, batch)) = take.recv().await {
-        intake.take(&batch).await?;
-        done = rows;
-        telling.tell(done, found.rows.max(done)).await?;
-    }
-    let (tally, refused) = reading.await.map_err(|_| WorkError::Stopped)??;
-    let settled = intake.settle(Some(file)).await?;
-    for span in settled.stale() {
-        intake.roll_up(span, |p| checks.correct(p)).await?;
-    }
-    telling.tell(done, done).await?;
-    let mut ids: Vec<Uuid> = series.values().flatten().map(|s| s.id).collect();
+    let (rows, how) = (found.rows, found.how.ok_or_else(|| WorkError::Unreadable("it was not looked at".into()))?);
+    let (give, mut take) = mpsc::channel(1);
+    let mut ids: Vec<Uuid> = series.values().flat_map(HashMap::values).flatten().map(|s| s.id).collect();
     ids.sort_unstable();
     ids.dedup();
+    let reading = tokio::task::spawn_blocking(move || {
+        let ready = |some: &[(Uuid, Point)]| Batch::new(some, |_, p| checks.correct(logger, p));
+        points(spooled.path(), &how, &series, |rows, some| give.blocking_send((rows, ready(some))).is_ok())
+    });
+    let mut intake = store.intake(practice, &ids, Some(file)).await?;
+    let (mut done, mut fates) = (0, Fates::default());
+    while let Some((read, batch)) = take.recv().await {
+        fates.add(&intake.take(batch).await?);
+        done = read;
+        telling.tell(done, rows.max(done)).await?;
+    }
+    let (tally, refused) = reading.await.map_err(|_| WorkError::Stopped)??;
+    telling.tell(done, done).await?;
     // Where whoever did this before went away without saying so, what is new was so then.
-    let new = settled.fresh() + if became.out { 0 } else { became.new };
+    let new = fates.new + if became.out { 0 } else { became.new };
     let became = Became {
         new,
-        known: settled.fresh() + settled.known - new.min(settled.fresh() + settled.known),
-        differ: settled.differ,
+        known: (fates.new + fates.known).saturating_sub(new),
+        differ: fates.differ,
         rows: tally.rows,
         refused: tally.refused,
         first: tally.first,
@@ -124,17 +118,31 @@ fn value(became: &Became) -> Result<serde_json::Value, WorkError> {
 async fn take_out(
     store: &Store,
     practice: Uuid,
-    job: Uuid,
-    file: Uuid,
+    (job, file): (Uuid, Uuid),
     became: Became,
-    checks: &Corrections,
+    correct: impl Fn(Point) -> Point + Send + Sync,
 ) -> Result<(), WorkError> {
-    let mut intake = store.intake(practice).await?;
-    for span in intake.take_out(&became.series, file).await? {
-        intake.roll_up(span, |p| checks.correct(p)).await?;
+    let mut intake = store.remake(practice, &became.series).await?;
+    for span in intake.take_out(file).await? {
+        intake.roll_up(span, &correct).await?;
     }
     intake.know(file, &value(&became)?).await?;
-    Ok(intake.commit(job).await?)
+    intake.commit(job).await?;
+    say_again(store, practice, (job, file), &became).await
+}
+
+/// What went with a file and stands in another that is part of the log comes back: those are brought in once more.
+async fn say_again(store: &Store, practice: Uuid, (job, file): (Uuid, Uuid), gone: &Became) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    for other in scope.brought_in(job).await?.into_iter().filter(|b| !b.removed && b.id != file) {
+        let became = scope.log_file(job, other.id).await?.and_then(|f| f.became);
+        let Some(theirs) = became.and_then(|v| serde_json::from_value::<Became>(v).ok()) else { continue };
+        let overlap = theirs.first <= gone.last && gone.first <= theirs.last;
+        if theirs.known > 0 && overlap && theirs.series.iter().any(|s| gone.series.contains(s)) {
+            scope.ask(TaskKind::BringIn, other.id, job).await?;
+        }
+    }
+    Ok(scope.commit().await?)
 }
 
 /// Makes hours anew where readings were left out, or taken back.
@@ -144,17 +152,38 @@ pub async fn roll_up(store: &Store, practice: Uuid, (job, mark): (Uuid, Uuid)) -
     let series: Vec<LogSeries> = scope.log_series(job).await?;
     let from = hour_of(mark.from_at);
     let until = hour_of(mark.until_at.unwrap_or(mark.from_at)) + TimeDelta::hours(1);
-    let mut spans = Vec::new();
-    for one in series.iter().filter(|s| mark.series_id.is_none_or(|id| id == s.id)) {
-        spans.push((Stale { series: one.id, from, until }, Corrections::of(&scope, one.instrument_id).await?));
-    }
+    let checks = Corrections::of(&scope).await?;
     drop(scope);
-    let mut intake = store.intake(practice).await?;
-    intake.hold(&spans.iter().map(|(s, _)| s.series).collect::<Vec<_>>()).await?;
-    for (span, checks) in &spans {
-        intake.roll_up(*span, |p| checks.correct(p)).await?;
+    let marked: Vec<&LogSeries> = series.iter().filter(|s| mark.series_id.is_none_or(|id| id == s.id)).collect();
+    let mut intake = store.remake(practice, &marked.iter().map(|s| s.id).collect::<Vec<_>>()).await?;
+    for one in marked {
+        let span = Stale { series: one.id, from, until };
+        intake.roll_up(span, |p| checks.correct(one.instrument_id, p)).await?;
     }
     Ok(intake.commit(job).await?)
+}
+
+/// What became of many readings.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Fates {
+    /// How many are new.
+    pub(super) new: u64,
+    /// Were there already.
+    pub(super) known: u64,
+    /// Of these, say something else.
+    pub(super) differ: u64,
+}
+
+impl Fates {
+    pub(super) fn add(&mut self, fates: &[Fate]) {
+        for fate in fates {
+            match fate {
+                Fate::New => self.new += 1,
+                Fate::Known => self.known += 1,
+                Fate::Differs => (self.known, self.differ) = (self.known + 1, self.differ + 1),
+            }
+        }
+    }
 }
 
 /// A series and which of its figures a column gives.
@@ -165,7 +194,7 @@ pub(super) struct To {
 }
 
 /// The series each sensor of a file belongs to.
-pub(super) type Series = HashMap<(String, Reads), Option<To>>;
+pub(super) type Series = HashMap<String, HashMap<Reads, Option<To>>>;
 
 async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building) -> Result<Series, WorkError> {
     let goes: Vec<Goes> = serde_json::from_value(decided.places.clone()).map_err(|_| WorkError::Stopped)?;
@@ -182,7 +211,7 @@ async fn series(scope: &Scope, job: Uuid, decided: &BringIn, building: &Building
                 Some(To { id: scope.series_at(new).await?, kind })
             }
         };
-        out.insert((one.channel.clone(), one.reads), to);
+        out.entry(one.channel.clone()).or_default().insert(one.reads, to);
     }
     Ok(out)
 }
@@ -196,15 +225,13 @@ fn air_of<'a>(goes: &'a [Goes], one: &'a Goes) -> &'a str {
     own.or_else(|| goes.iter().find(at)).map_or(&one.channel, |g| &g.channel)
 }
 
-/// Rows read so far, and some readings.
-type Batch = (u64, Vec<(Uuid, Point)>);
-
-/// Reads a file and gives its readings in batches; what is refused comes back as lines of a table.
+/// Reads a file and gives its readings, many at a time and how many rows are read, to whoever wants more of them; what is refused
+/// comes back as lines of a table.
 fn points(
     path: &Path,
     how: &Survey,
     series: &Series,
-    give: &mpsc::Sender<Batch>,
+    give: impl Fn(u64, &[(Uuid, Point)]) -> bool,
 ) -> Result<(logger::Tally, Vec<Vec<u8>>), WorkError> {
     let mut out: Vec<(Uuid, Point)> = Vec::with_capacity(AT_ONCE + 64);
     let mut line = Gathered::default();
@@ -230,14 +257,14 @@ fn points(
             Err(bad) => note(&mut refused, &bad.into()),
         }
         if out.len() >= AT_ONCE {
-            let batch = std::mem::replace(&mut out, Vec::with_capacity(AT_ONCE + 64));
-            gone = give.blocking_send((rows, batch)).is_err();
+            gone = !give(rows, &out);
+            out.clear();
         }
         if gone { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
     });
     let tally = tally.map_err(|e| WorkError::Unreadable(e.to_string()))?;
     line.end(&mut out);
-    if gone || give.blocking_send((rows, out)).is_err() {
+    if gone || !give(rows, &out) {
         return Err(WorkError::Stopped);
     }
     let tally = logger::Tally { rows: tally.rows.saturating_sub(odd), refused: tally.refused + odd, ..tally };
@@ -263,9 +290,10 @@ pub(super) struct Gathered {
 
 impl Gathered {
     pub(super) fn take(&mut self, row: &Row, series: &Series) {
+        let Some(own) = series.get(&row.channel) else { return };
         for (reads, value) in &row.values {
             let Some(x) = *value else { continue };
-            let Some(Some(to)) = series.get(&(row.channel.clone(), *reads)) else { continue };
+            let Some(Some(to)) = own.get(reads) else { continue };
             let known = self.of.iter().position(|(id, p, _)| *id == to.id && p.at == row.at);
             let at = known.unwrap_or_else(|| {
                 self.of.push((to.id, Point { at: row.at, t_c: None, rh_pct: None, value: None }, None));
@@ -298,30 +326,30 @@ fn rh_of_dew(t_c: f64, dew_c: f64) -> Option<f64> {
     Some(MoistAir::from_dew_point(t, dew, Pressure::STANDARD).ok()?.rh(Over::Water))
 }
 
-/// What a logger's humidity is corrected by, from its salt checks.
+/// What loggers' humidity is corrected by, from their salt checks.
 pub struct Corrections {
-    own: Option<Instrument>,
+    own: Vec<Instrument>,
     checks: Vec<SaltCheck>,
 }
 
 impl Corrections {
-    /// Of a logger.
+    /// Of a practice's loggers.
     ///
     /// # Errors
-    /// [`WorkError::Store`] when the database does not answer.
-    pub async fn of(scope: &Scope, instrument: Uuid) -> Result<Self, WorkError> {
-        // As it was before its first check.
-        let own = scope.instruments_at(DateTime::UNIX_EPOCH).await?.into_iter().find(|i| i.id == instrument);
-        let checks = scope.salt_checks().await?.into_iter().filter(|c| c.instrument_id == instrument).collect();
-        Ok(Self { own, checks })
+    /// [`StoreError`] when the database does not answer.
+    pub async fn of(scope: &Scope) -> Result<Self, StoreError> {
+        // As they were before their first check.
+        let own = scope.instruments_at(DateTime::UNIX_EPOCH).await?;
+        Ok(Self { own, checks: scope.salt_checks().await? })
     }
 
-    /// A reading by the check that held then.
+    /// A reading of one by the check that held then.
     #[must_use]
-    pub fn correct(&self, point: Point) -> Point {
-        let held = self.checks.iter().find(|c| c.ended_at.is_some_and(|end| end <= point.at));
+    pub fn correct(&self, logger: Uuid, point: Point) -> Point {
+        let mut checks = self.checks.iter().filter(|c| c.instrument_id == logger);
+        let held = checks.find(|c| c.ended_at.is_some_and(|end| end <= point.at));
         let by_check = held.and_then(|c| c.rh_slope.zip(c.rh_offset_pct));
-        let own = self.own.as_ref().map(|i| (i.rh_slope, i.rh_offset_pct));
+        let own = self.own.iter().find(|i| i.id == logger).map(|i| (i.rh_slope, i.rh_offset_pct));
         let (slope, offset) = by_check.or(own).unwrap_or((1.0, 0.0));
         Point { rh_pct: point.rh_pct.map(|rh| (slope * rh + offset).clamp(0.0, 100.0)), ..point }
     }

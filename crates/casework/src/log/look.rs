@@ -5,7 +5,7 @@ use super::place::{Goes, Wished, sensor_kind};
 use super::spool::spooled;
 use building::{Building, Place};
 use chrono::{DateTime, Utc};
-use logger::{Column, Format, Reading, Reads, Refused, Row, survey};
+use logger::{Reading, Reads, Refused, Row, Survey, survey};
 use serde::{Deserialize, Serialize};
 use std::ops::ControlFlow;
 use std::path::Path;
@@ -24,18 +24,8 @@ const MOST_SENSORS: usize = 200;
 pub struct Found {
     /// Why nothing of it can be read.
     pub unreadable: Option<String>,
-    /// What it is made of: `csv`, `sheet`, `json` or `epw`.
-    pub format: String,
-    /// Whose clock it shows.
-    pub zone: String,
-    /// Which figure is the day: `dmy`, `mdy` or `ymd`.
-    pub order: String,
-    /// Every guess and its reason.
-    pub because: Vec<(String, String)>,
-    /// What its values could not settle.
-    pub asked: Vec<String>,
-    /// Its columns, by name, with what they read and their units.
-    pub columns: Vec<(String, Option<Reads>, String)>,
+    /// How it is read: so it was shown, and so it is brought in.
+    pub how: Option<Survey>,
     /// Its sensors.
     pub sensors: Vec<Sensor>,
     /// Rows of readings.
@@ -116,21 +106,7 @@ fn found(path: &Path, wished: &Wished, zone: &str) -> Found {
         Ok(how) => how,
         Err(e) => return unreadable(e.to_string()),
     };
-    let mut found = Found {
-        format: match how.format {
-            Format::Delimited => "csv",
-            Format::Sheet => "sheet",
-            Format::Json => "json",
-            Format::Epw => "epw",
-        }
-        .into(),
-        zone: how.zone.shown(),
-        order: how.order.id().into(),
-        because: how.because.iter().map(|b| (b.what.clone(), b.why.clone())).collect(),
-        asked: how.asked.clone(),
-        columns: how.names().into_iter().zip(&how.columns).map(|(name, c)| column(name, c)).collect(),
-        ..Found::default()
-    };
+    let mut found = Found::default();
     let mut line = 0;
     let read = Reading { source: path, survey: &how }.each(&mut |row| {
         match row {
@@ -153,11 +129,7 @@ fn found(path: &Path, wished: &Wished, zone: &str) -> Found {
     if found.sensors.len() >= MOST_SENSORS {
         return unreadable(format!("it has more than {MOST_SENSORS} sensors"));
     }
-    Found { rows: tally.rows, refused: tally.refused, first: tally.first, last: tally.last, ..found }
-}
-
-fn column(name: String, c: &Column) -> (String, Option<Reads>, String) {
-    (name, c.reads, c.unit.clone())
+    Found { how: Some(how), rows: tally.rows, refused: tally.refused, first: tally.first, last: tally.last, ..found }
 }
 
 impl Found {

@@ -18,7 +18,7 @@ pub use airing::{Aired, Airing, OLDEST};
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use place::{Goes, Wished, sensor_kind};
-pub use post::{LiveSensor, MOST_ROWS, Posted, post};
+pub use post::{LiveSensor, MOST_ROWS, Posted, Posts};
 pub use says::{Machine, Mean, MoldCourse, TimeSays};
 pub use spots::{Spot, spots};
 pub use view::{Event, Flaw, HourAir, LONGEST, LogView, Logged, Row, Source, SpaceLog, Span, SurfaceLog};

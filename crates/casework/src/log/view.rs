@@ -194,6 +194,8 @@ pub struct Flaw {
     pub fault: Fault,
     /// When it begins.
     pub at: DateTime<Utc>,
+    /// The series it was exchanged with.
+    pub with: Option<Uuid>,
 }
 
 /// A span that is asked for.

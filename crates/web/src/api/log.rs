@@ -7,8 +7,8 @@ use axum::body::Body;
 use axum::extract::State;
 use axum::http::{HeaderMap, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use casework::log::{WorkError, post};
-use chrono::{TimeDelta, Utc};
+use casework::log::WorkError;
+use chrono::Utc;
 use serde_json::json;
 
 /// Largest post, bytes.
@@ -20,11 +20,11 @@ const MOST: f64 = 300.0;
 pub async fn keep(State(app): State<App>, headers: HeaderMap, sent: Body) -> Result<Response, Failure> {
     let token =
         headers.get(header::AUTHORIZATION).and_then(|v| v.to_str().ok()).and_then(|v| v.strip_prefix("Bearer "));
-    let posting = match token.map(str::trim).filter(|t| (16..=200).contains(&t.len())) {
-        Some(token) => app.store.posting(token).await?,
+    let known = match token.map(str::trim).filter(|t| (16..=200).contains(&t.len())) {
+        Some(token) => app.posts.knock(token).await.map_err(fallen)?,
         None => None,
     };
-    let Some(from) = posting else {
+    let Some((from, posted)) = known else {
         let mut answer = refused(
             StatusCode::UNAUTHORIZED,
             "no logger has this token: make one on the Bench and send it as Authorization: Bearer",
@@ -32,24 +32,29 @@ pub async fn keep(State(app): State<App>, headers: HeaderMap, sent: Body) -> Res
         answer.headers_mut().insert(header::WWW_AUTHENTICATE, HeaderValue::from_static("Bearer"));
         return Ok(answer);
     };
-    let key = format!("log of {}", from.instrument);
-    if app.store.count_under(&key, 1.0, TimeDelta::minutes(1), Utc::now()).await? > MOST {
+    if posted > MOST {
         let message = format!("more than {MOST} posts in a minute: send several readings in one");
         let mut answer = refused(StatusCode::TOO_MANY_REQUESTS, &message);
         answer.headers_mut().insert(header::RETRY_AFTER, HeaderValue::from_static("60"));
         return Ok(answer);
     }
     let bytes = body::whole(sent, LARGEST).await?;
-    Ok(match post(&app.store, &from, bytes.to_vec(), Utc::now()).await {
+    Ok(match app.posts.keep(from, bytes.to_vec(), Utc::now()).await {
         Ok(posted) => {
             let nothing = posted.stored + posted.known == 0;
             let status = if nothing { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
             (status, axum::Json(posted)).into_response()
         }
-        Err(WorkError::Store(e)) => return Err(e.into()),
         Err(WorkError::Unreadable(why)) => refused(StatusCode::UNPROCESSABLE_ENTITY, &why),
-        Err(e) => return Err(Failure::Defect(e.to_string())),
+        Err(e) => return Err(fallen(e)),
     })
+}
+
+fn fallen(e: WorkError) -> Failure {
+    match e {
+        WorkError::Store(e) => e.into(),
+        e => Failure::Defect(e.to_string()),
+    }
 }
 
 fn refused(status: StatusCode, message: &str) -> Response {

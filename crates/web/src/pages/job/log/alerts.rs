@@ -2,7 +2,7 @@
 
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::extract::{Form, Path};
+use crate::extract::{Form, Path, Query};
 use crate::places::ALERTS;
 use crate::view::last_change::{LastChange, last_change};
 use crate::view::{Frame, JobFrame};
@@ -65,6 +65,9 @@ struct RuleRow {
 pub struct RuleForm {
     #[serde(default)]
     id: Uuid,
+    /// The rule that is changed; a new one where empty.
+    #[serde(default)]
+    rule: String,
     #[serde(default)]
     space: String,
     #[serde(default)]
@@ -78,6 +81,29 @@ pub struct RuleForm {
 }
 
 impl RuleForm {
+    /// For a new rule.
+    fn empty() -> Self {
+        Self { id: Uuid::now_v7(), ..Self::default() }
+    }
+
+    /// For changing a rule.
+    fn of(rule: &AlertRule, show: &Show) -> Self {
+        let figure = match rule.kind {
+            AlertKind::Humid => rule.figure.map(|rh| rh.to_string()),
+            AlertKind::Freezing => rule.figure.map(|t| TEMPERATURE.typed(t, show.units)),
+            AlertKind::Wet | AlertKind::Silent | AlertKind::Stuck => None,
+        };
+        Self {
+            id: Uuid::now_v7(),
+            rule: rule.id.to_string(),
+            space: rule.space_id.to_string(),
+            kind: rule.kind.id().into(),
+            figure: figure.unwrap_or_default(),
+            hours: rule.hours.to_string(),
+            mail_to: rule.mail_to.clone(),
+        }
+    }
+
     /// The rule it makes; what is wrong with it, in words.
     fn rule(&self, show: &Show, file: &CaseFile, by: Uuid) -> Result<AlertRule, String> {
         let space = self.space.parse().ok().filter(|id| file.building.space(*id).is_some());
@@ -112,7 +138,7 @@ impl RuleForm {
             return Err(format!("“{}” is no e-mail address.", short(mail_to)));
         }
         Ok(AlertRule {
-            id: self.id,
+            id: self.rule.parse().unwrap_or(self.id),
             job_id: file.job.id,
             consultant_id: by,
             space_id,
@@ -182,17 +208,27 @@ pub fn raised_since(show: &Show, raised: &Raised) -> String {
     format!("{}, since {}", wording::alert::raised(show, raised), show.moment(raised.alert.raised_at))
 }
 
-fn empty() -> RuleForm {
-    RuleForm { id: Uuid::now_v7(), ..RuleForm::default() }
+#[derive(Deserialize)]
+pub struct Asked {
+    /// The rule to be changed.
+    rule: Option<Uuid>,
 }
 
 /// What is watched for.
-pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<impl IntoResponse, Failure> {
-    view(&who, job, empty(), None).await
+pub async fn page(who: Who, Path(job): Path<Uuid>, Query(asked): Query<Asked>) -> Result<impl IntoResponse, Failure> {
+    let form = match asked.rule {
+        None => RuleForm::empty(),
+        Some(id) => {
+            let rules = who.scope().await?.alert_rules(job).await?;
+            let rule = rules.iter().find(|r| r.id == id).ok_or(Failure::NotFound)?;
+            RuleForm::of(rule, &who.show())
+        }
+    };
+    view(&who, job, form, None).await
 }
 
-/// Keeps a rule.
-pub async fn add(who: Who, Path(job): Path<Uuid>, Form(form): Form<RuleForm>) -> Result<Response, Failure> {
+/// Keeps a rule, new or changed.
+pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<RuleForm>) -> Result<Response, Failure> {
     let loaded = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let refused = async |form, why| {
@@ -206,17 +242,18 @@ pub async fn add(who: Who, Path(job): Path<Uuid>, Form(form): Form<RuleForm>) ->
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    if scope.alert_rules(job).await?.len() >= MOST {
+    let rules = scope.alert_rules(job).await?;
+    let known = rules.iter().any(|r| r.id == rule.id);
+    if !form.rule.is_empty() && !known {
+        let form = RuleForm { rule: String::new(), ..form };
+        return refused(form, "That rule was removed meanwhile; watched again, it is a new one.".into()).await;
+    }
+    if !known && rules.len() >= MOST {
         return refused(form, format!("A job is watched by {MOST} rules at most.")).await;
     }
     let space = loaded.building.space(rule.space_id).map_or("", |s| s.name.as_str());
-    let act = Act::new(
-        form.id,
-        job,
-        who.person.consultant_id,
-        Utc::now(),
-        format!("Watches {space} for {}", rule.kind.words()),
-    );
+    let (does, kind) = (if known { "Changed how it watches" } else { "Watches" }, rule.kind.words());
+    let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("{does} {space} for {kind}"));
     scope.keep_alert_rule(&act, rule).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/log/alerts")).into_response())

@@ -14,7 +14,7 @@ use building::{Building, InstrumentKind, Place};
 use casework::log::{Found, Goes, Sensor, Unread, Wished, guessed, sensor_kind};
 use casework::{CaseFile, InView};
 use chrono::Utc;
-use logger::{ColumnWish, Reads, Zone};
+use logger::{Column, ColumnWish, Reads, Survey, Zone};
 use notation::Show;
 use serde::Deserialize;
 use serde_json::json;
@@ -45,6 +45,7 @@ struct FilePage {
     unreadable: Option<String>,
     /// It was sent before.
     again: bool,
+    corrected: bool,
     brought_in: bool,
     refused: u64,
     /// The change that can be undone.
@@ -97,6 +98,7 @@ struct SensorRow {
 #[derive(Deserialize)]
 pub struct View {
     again: Option<String>,
+    corrected: Option<String>,
 }
 
 /// The file.
@@ -108,6 +110,7 @@ pub async fn page(
     let loaded = who.file(job, InView::Latest, Depth::Argument).await?;
     let mut page = show(&who, &loaded, id, None).await?;
     page.again = view.again.is_some();
+    page.corrected = view.corrected.is_some();
     Ok(page.into_response())
 }
 
@@ -139,8 +142,8 @@ async fn show(who: &Who, loaded: &CaseFile, id: Uuid, typed: Option<&Typed>) -> 
         None => None,
     };
     let before: Vec<Goes> = remembered.and_then(|v| serde_json::from_value(v["goes"].clone()).ok()).unwrap_or_default();
-    let preview = found.filter(|f| f.unreadable.is_none()).map(|found| {
-        let shown = Shown { show: who.show(), loaded, file: &file, found: &found, wished: &wished, typed };
+    let preview = found.as_ref().and_then(|f| Some((f, f.how.as_ref()?))).map(|(found, how)| {
+        let shown = Shown { show: who.show(), loaded, file: &file, found, how, wished: &wished, typed };
         shown.preview(logger, &before, &who.person.time_zone)
     });
     Ok(FilePage {
@@ -154,6 +157,7 @@ async fn show(who: &Who, loaded: &CaseFile, id: Uuid, typed: Option<&Typed>) -> 
         failed: task.filter(|t| t.state == TaskState::Failed).map(|t| t.said),
         unreadable,
         again: false,
+        corrected: false,
         brought_in: decided.as_ref().is_some_and(|d| !d.removed),
         refused: preview.as_ref().map_or(0, |p| p.more_unread + p.unread.len() as u64),
         change: change.map(|c| c.id),
@@ -177,6 +181,7 @@ struct Shown<'a> {
     loaded: &'a CaseFile,
     file: &'a LogFile,
     found: &'a Found,
+    how: &'a Survey,
     wished: &'a Wished,
     typed: Option<&'a Typed>,
 }
@@ -191,7 +196,7 @@ impl Shown<'_> {
         let text = |name: &str| self.typed.map(|t| t.text(name).to_owned());
         let clock = text("clock").unwrap_or_else(|| self.wished.clock.clone().unwrap_or_default());
         let mut zones = vec![
-            (String::new(), format!("as found: {}", found.zone)),
+            (String::new(), format!("as found: {}", self.how.zone.shown())),
             (site.to_owned(), format!("the site’s: {site}")),
             ("UTC".to_owned(), "UTC".to_owned()),
         ];
@@ -202,8 +207,8 @@ impl Shown<'_> {
         let span = first.zip(last).map_or_else(String::new, |(a, b)| format!(", {a} to {b}"));
         Preview {
             summary: format!("{} rows{span}", count(found.rows)),
-            because: found.because.clone(),
-            questions: found.asked.iter().map(|q| asked(q)).collect(),
+            because: self.how.because.iter().map(|b| (b.what.clone(), b.why.clone())).collect(),
+            questions: self.how.asked.iter().map(|q| asked(q)).collect(),
             columns: self.columns(),
             sensors: found.sensors.iter().enumerate().map(|(i, s)| self.sensor(i, s, named(s), before)).collect(),
             head: found.sensors.iter().map(named).collect(),
@@ -216,19 +221,20 @@ impl Shown<'_> {
             logger_name: text("logger_name").unwrap_or_else(|| stem.chars().take(LONGEST_NAME).collect()),
             clock,
             zones,
-            order: found.order.clone(),
+            order: self.how.order.id().into(),
         }
     }
 
     fn columns(&self) -> Vec<ColumnRow> {
-        let one = |(i, (name, r, unit)): (usize, &(String, Option<Reads>, String))| {
+        let one = |(i, (name, column)): (usize, (String, &Column))| {
+            let (r, unit) = (column.reads, &column.unit);
             if r.is_some_and(|r| !r.is_value() && r != Reads::None) || name.trim().is_empty() {
                 return None;
             }
             let of = r.filter(|r| r.is_value());
             Some(ColumnRow {
                 field: i,
-                name: name.clone(),
+                name,
                 reads: of.map(reads_id).unwrap_or_default(),
                 unit: unit.clone(),
                 units: READS
@@ -239,7 +245,7 @@ impl Shown<'_> {
                 options: READS.iter().map(|(r, words, _)| (reads_id(*r), *words)).collect(),
             })
         };
-        self.found.columns.iter().enumerate().filter_map(one).collect()
+        self.how.names().into_iter().zip(&self.how.columns).enumerate().filter_map(one).collect()
     }
 
     fn row(&self, at: chrono::DateTime<Utc>, row: &[Option<f64>]) -> (String, Vec<String>) {
@@ -251,9 +257,8 @@ impl Shown<'_> {
 
     /// What a file without names of sensors calls one: by itself, and by its columns.
     fn words(&self, s: &Sensor) -> String {
-        let columns = self.found.columns.iter().filter(|(_, reads, _)| *reads == Some(s.reads));
-        let names = columns.map(|(name, ..)| name.as_str());
-        [self.file.name.as_str()].into_iter().chain(names).collect::<Vec<_>>().join(" ")
+        let columns = self.how.names().into_iter().zip(&self.how.columns).filter(|(_, c)| c.reads == Some(s.reads));
+        [self.file.name.clone()].into_iter().chain(columns.map(|(name, _)| name)).collect::<Vec<_>>().join(" ")
     }
 
     fn sensor(&self, i: usize, s: &Sensor, name: String, before: &[Goes]) -> SensorRow {
@@ -335,16 +340,21 @@ pub async fn decide(
     drop(scope);
     let here = format!("/jobs/{job}/log/files/{id}");
     let found = found_of(&file).unwrap_or_default();
+    let Some(how) = &found.how else { return Ok(Redirect::to(&here).into_response()) };
     let logger = loaded.instruments.iter().find(|i| i.id.to_string() == typed.text("logger"));
-    if typed.text("act") == "again" {
-        let wished = Wished { logger: logger.map(|l| l.id), ..corrected(&typed, &found) };
+    let wished = wished_of(&file);
+    let asks_again = typed.text("act") == "again";
+    // Brought in is what was shown: what was corrected since is shown first.
+    if asks_again || is_corrected(&typed, how, &wished) {
+        let wished = Wished { logger: logger.map(|l| l.id), ..corrected(&typed, how, &wished) };
         if wished.clock.as_deref().is_some_and(|z| Zone::named(z).is_none()) {
             let why =
                 format!("“{}” is no time zone: one is written like Europe/London or +01:00.", typed.text("clock"));
             return again(&who, &loaded, id, &typed, why).await;
         }
         look_again(&who, job, id, &wished).await?;
-        return Ok(Redirect::to(&here).into_response());
+        let there = if asks_again { here } else { format!("{here}?corrected=yes") };
+        return Ok(Redirect::to(&there).into_response());
     }
     let goes = goes(&loaded.building, &found, &mut typed);
     let name = typed.text("logger_name").trim().to_owned();
@@ -369,7 +379,6 @@ pub async fn decide(
             new.id
         }
     };
-    let wished = wished_of(&file);
     scope.remember_read_as(instrument, &json!({ "wished": wished, "goes": goes })).await?;
     let now = Utc::now();
     let act = Act::new(act, job, who.person.consultant_id, now, format!("Brought in {}", file.name));
@@ -423,11 +432,21 @@ fn new_logger(name: String) -> Instrument {
     }
 }
 
-/// What somebody corrected of how a file is read: only what differs from what was found.
-fn corrected(typed: &Typed, found: &Found) -> Wished {
+/// Whether something was corrected that what was found does not know of.
+fn is_corrected(typed: &Typed, how: &Survey, wished: &Wished) -> bool {
+    let given = |name: &str| typed.fields.iter().find(|(k, _)| k == name).map(|(_, v)| v.trim().to_owned());
+    given("clock").is_some_and(|c| c != wished.clock.clone().unwrap_or_default())
+        || given("order").is_some_and(|o| !o.is_empty() && o != how.order.id())
+        || corrected(typed, how, wished).columns != wished.columns
+}
+
+/// What somebody corrected of how a file is read, now and before: only what differs from what was found.
+fn corrected(typed: &Typed, how: &Survey, before: &Wished) -> Wished {
     let said = |name: &str| Some(typed.text(name).trim().to_owned()).filter(|t| !t.is_empty());
-    let mut wished = Wished { clock: said("clock"), order: said("order"), ..Wished::default() };
-    for (i, (name, was, unit)) in found.columns.iter().enumerate() {
+    let mut wished =
+        Wished { clock: said("clock"), order: said("order"), logger: None, columns: before.columns.clone() };
+    for (i, (name, column)) in how.names().into_iter().zip(&how.columns).enumerate() {
+        let (was, unit) = (column.reads, &column.unit);
         let Some(text) = typed.fields.iter().find(|(k, _)| *k == format!("reads-{i}")).map(|(_, v)| v) else {
             continue;
         };
@@ -437,7 +456,7 @@ fn corrected(typed: &Typed, found: &Found) -> Wished {
         // The unit of what it read before is none of what it reads now.
         let new = if own.contains(&asked) { asked.to_owned() } else { String::new() };
         if reads != was.filter(|r| r.is_value()) || (!new.is_empty() && new != *unit) {
-            wished.columns.insert(name.clone(), ColumnWish { reads, unit: new });
+            wished.columns.insert(name, ColumnWish { reads, unit: new });
         }
     }
     wished

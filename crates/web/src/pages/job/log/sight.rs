@@ -198,10 +198,15 @@ impl Sight<'_> {
             let of = s.surface_id.and_then(|id| self.file.building.surface(id)).map(|x| x.space_id).or(s.space_id);
             of.is_none_or(|id| id == self.space.id)
         };
-        let series = self.log.series.iter().filter(here);
-        let flawed = series.flat_map(|s| self.log.flaws.iter().filter(|f| f.series == s.id).map(move |f| (s, f)));
-        let mut all: Vec<String> =
-            flawed.map(|(s, f)| wording::hours::flaw(self.show, &self.sensor(s), f, s.reads)).collect();
+        let series = |id: Uuid| self.log.series.iter().find(|s| s.id == id);
+        let mut all = Vec::new();
+        for flaw in &self.log.flaws {
+            let (Some(own), with) = (series(flaw.series), flaw.with.and_then(series)) else { continue };
+            if here(&own) || with.as_ref().is_some_and(here) {
+                let names = (self.sensor(own), with.map(|s| self.sensor(s)).unwrap_or_default());
+                all.push(wording::hours::flaw(self.show, (&names.0, &names.1), flaw, own.reads));
+            }
+        }
         all.truncate(12);
         all
     }
