@@ -11,10 +11,15 @@ use harness::client::{Caller, hidden};
 use std::fmt::Write;
 use std::process::Command;
 use std::time::{Duration, Instant};
+use store::TaskState;
 use uuid::Uuid;
 
-/// Passes; the best of them counts, since the machine is shared.
-const PASSES: usize = 3;
+/// The program's own.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
+/// Passes; the middle of their ratios counts, since the machine is shared.
+const PASSES: usize = 5;
 
 fn file(rows: i64, columns: &str, row: impl Fn(i64, &mut String)) -> String {
     let begin: DateTime<Utc> = "2024-01-01T00:00:00Z".parse().unwrap();
@@ -66,14 +71,13 @@ async fn bring_in(site: &Site, caller: &Caller, job: &str, name: &str, text: Str
     took
 }
 
+/// The page of a file, when what was asked for it is done. To ask costs next to nothing: it shares the machine with what is measured.
 async fn settled(site: &Site, caller: &Caller, page: &str) -> String {
-    while site
-        .number(
-            "select count(*) from task where kind in ('look_at_file', 'bring_in') and state in ('waiting', 'running')",
-        )
-        .await
-        > 0
-    {
+    let mut parts = page.rsplit('/');
+    let (file, job): (Uuid, Uuid) = (parts.next().unwrap().parse().unwrap(), parts.nth(2).unwrap().parse().unwrap());
+    let practice = site.text(&format!("select practice_id from job where id = '{job}'")).await.parse().unwrap();
+    let open = |t: &store::Task| t.subject_id == file && matches!(t.state, TaskState::Waiting | TaskState::Running);
+    while site.store.practice(practice).await.unwrap().tasks(job).await.unwrap().iter().any(open) {
         tokio::time::sleep(Duration::from_millis(20)).await;
     }
     caller.get(page).await.body
@@ -86,42 +90,35 @@ fn psql(url: &str, command: &str) -> Duration {
     begun.elapsed()
 }
 
-/// A million rows brought in, beside a bare binary COPY of them.
+/// A million rows brought in, each pass beside a bare binary COPY of the same rows.
 async fn million(site: &Site, caller: &Caller) {
     let job = caller.job("Traveling").await;
     let admin = site.database.replace("//gutteral_app:", "//cluster:");
-    let mut best = Duration::MAX;
+    let bin = std::env::temp_dir().join(format!("gutteral-bench-{}.bin", std::process::id()));
+    let mut ratios = Vec::new();
     for pass in 0..PASSES {
         // Not the same bytes twice: that file would be known.
         let text = file(1_000_000, "Cabin temperature (°C),Cabin RH (%)", |i, out| {
             write!(out, ",{:.2},{:.1}", 18.0 + pass as f64 + 4.0 * wave(i, 240.0), 60.0 + 20.0 * wave(i, 3000.0))
                 .unwrap();
         });
-        let name = format!("million-{pass}.csv");
-        best = best.min(bring_in(site, caller, &job, &name, text).await);
-        if pass + 1 < PASSES {
-            site.run(
-                "delete from log_point where bring_in_id is not null; delete from log_hour where at < '2026-01-01'",
-            )
-            .await;
-        }
-    }
-    let bin = std::env::temp_dir().join(format!("gutteral-bench-{}.bin", std::process::id()));
-    psql(
-        &admin,
-        &format!(
-            "\\copy (select * from log_point where bring_in_id is not null) to '{}' (format binary)",
-            bin.display()
-        ),
-    );
-    let mut bare = Duration::MAX;
-    for _ in 0..PASSES {
+        let brought = bring_in(site, caller, &job, &format!("million-{pass}.csv"), text).await;
+        let rows = "select * from log_point where bring_in_id is not null";
+        psql(&admin, &format!("\\copy ({rows}) to '{}' (format binary)", bin.display()));
         psql(&admin, "drop table if exists bare; create table bare (like log_point including all)");
-        bare = bare.min(psql(&admin, &format!("\\copy bare from '{}' (format binary)", bin.display())));
+        let bare = psql(&admin, &format!("\\copy bare from '{}' (format binary)", bin.display()));
+        let ratio = bare.as_secs_f64() / brought.as_secs_f64();
+        println!("a million rows: brought in {brought:.2?}, bare binary COPY {bare:.2?}, ratio {ratio:.2}");
+        ratios.push(ratio);
+        site.run(
+            "delete from log_point where bring_in_id is not null; delete from log_hour where at < '2026-01-01'; \
+            drop table bare",
+        )
+        .await;
     }
     std::fs::remove_file(bin).unwrap();
-    let ratio = bare.as_secs_f64() / best.as_secs_f64();
-    println!("a million rows: brought in {best:.2?}, bare binary COPY {bare:.2?}, ratio {ratio:.2}");
+    ratios.sort_by(f64::total_cmp);
+    println!("the middle of {PASSES} ratios: {:.2}", ratios[PASSES / 2]);
 }
 
 /// A year of one-minute readings of four channels drawn, then the same with thirty million points stored beside it.

@@ -98,8 +98,11 @@ fn read_log(words: &[&str]) -> ExitCode {
     }
 }
 
+/// Threads for what computes long; whoever comes next waits. Each keeps memory of its own.
+const MOST_BLOCKED: usize = 16;
+
 fn runtime() -> Result<tokio::runtime::Runtime> {
-    Ok(tokio::runtime::Builder::new_multi_thread().enable_all().build()?)
+    Ok(tokio::runtime::Builder::new_multi_thread().max_blocking_threads(MOST_BLOCKED).enable_all().build()?)
 }
 
 fn settings() -> Result<Settings> {

@@ -5,8 +5,11 @@ use anyhow::{Result, anyhow};
 use building::{InstrumentKind, MarkKind};
 use chrono::{DateTime, Utc};
 use stand_ins::{DemoEvent, DemoJob, DemoLog, DemoWatch, logs};
-use store::{Account, Act, AlertRule, Instrument, LogMark, LogSeries, Scope, Store};
+use store::{Account, Act, AlertRule, Batch, Instrument, LogMark, LogSeries, Scope, Store};
 use uuid::Uuid;
+
+/// Readings added at once.
+const AT_ONCE: usize = 50_000;
 
 /// Loads what is not there yet: a job without any series has none of its logs.
 pub async fn load(store: &Store, who: Account, jobs: &[DemoJob], now: DateTime<Utc>) -> Result<()> {
@@ -32,7 +35,7 @@ pub async fn load(store: &Store, who: Account, jobs: &[DemoJob], now: DateTime<U
 
 async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &DemoLog) -> Result<()> {
     let scope = store.practice(practice).await?;
-    let mut points = Vec::new();
+    let (mut points, mut all) = (Vec::new(), Vec::new());
     for logger in &log.loggers {
         // The same each time: whoever was stopped half-way begins again and doubles nothing.
         let id = Uuid::new_v5(&job, logger.serial.as_bytes());
@@ -40,6 +43,7 @@ async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &Demo
         for sensor in &logger.sensors {
             let series = LogSeries::at((job, id), &sensor.channel, sensor.kind, sensor.place.columns());
             let series = scope.series_at(series).await?;
+            all.push(series);
             points.extend(sensor.points.iter().map(|p| (series, *p)));
         }
     }
@@ -50,10 +54,9 @@ async fn keep(store: &Store, practice: Uuid, (job, by): (Uuid, Uuid), log: &Demo
         watch(&scope, job, by, watched).await?;
     }
     scope.commit().await?;
-    let mut intake = store.intake(practice).await?;
-    intake.take(&points).await?;
-    for span in intake.settle(None).await?.stale() {
-        intake.roll_up(span, |p| p).await?;
+    let mut intake = store.intake(practice, &all, None).await?;
+    for some in points.chunks(AT_ONCE) {
+        intake.take(Batch::new(some, |_, p| p)).await?;
     }
     Ok(intake.commit(job).await?)
 }

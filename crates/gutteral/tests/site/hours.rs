@@ -2,6 +2,7 @@
 
 use crate::harness::client::Caller;
 use crate::harness::{Browser, Site};
+use crate::log::until;
 use chrono::{TimeDelta, Utc};
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
@@ -50,9 +51,10 @@ async fn a_watched_space_raises_one_line_writes_a_letter_and_clears_itself() {
     browser.fill("#mail_to", "owner@ostley-fell.example").await;
     browser.press("Watch it").await;
     browser.shows("relative humidity over 75 % on average of 6 hours").await;
+    let raised = "alert a join alert_rule r on r.id = a.rule_id where r.figure = 75";
+    until(&site, &format!("select count(*) from {raised}"), 1).await;
     browser.go(&site, "/docket").await;
     browser.shows("Kitchen wing stands at 82 %").await;
-    let raised = "alert a join alert_rule r on r.id = a.rule_id where r.figure = 75";
     assert_eq!(site.count(raised).await, 1);
     // Looked at again by another rule, it is raised once; and over when the air is dry, whoever looks.
     posts(&caller, &token, 1, 20.0, 82.0).await;
@@ -65,8 +67,18 @@ async fn a_watched_space_raises_one_line_writes_a_letter_and_clears_itself() {
     assert_eq!(caller.post(&format!("{job}/log/alerts"), &fields).await.status, StatusCode::SEE_OTHER);
     assert_eq!(caller.post(&format!("{job}/log/alerts"), &fields).await.status, StatusCode::SEE_OTHER, "sent twice");
     assert_eq!(site.count("alert_rule where hours = 300").await, 1);
+    until(&site, &format!("select count(*) from {raised} and cleared_at is not null"), 1).await;
     browser.go(&site, &format!("{job}/log/alerts")).await;
     browser.shows("Over").await;
+    browser.click(&format!("a[href*='rule={id}']")).await;
+    assert_eq!(browser.value("#hours").await, "300", "a rule is changed from what it is");
+    browser.fill("#hours", "301").await;
+    browser.press("Keep the change").await;
+    browser.shows("Watch a space").await;
+    assert_eq!(
+        (site.count("alert_rule where hours = 300").await, site.count("alert_rule where hours = 301").await),
+        (0, 1)
+    );
     browser.go(&site, "/docket").await;
     assert!(!browser.text("main").await.contains("Kitchen wing stands"));
     assert_eq!((site.count(raised).await, site.count(&format!("{raised} and cleared_at is null")).await), (1, 0));

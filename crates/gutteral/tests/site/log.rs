@@ -152,7 +152,7 @@ async fn what_is_no_log_is_named_and_nothing_of_it_is_stored() {
 }
 
 /// Waits until a number in the database is what it should be.
-async fn until(site: &Site, query: &str, wanted: i64) {
+pub async fn until(site: &Site, query: &str, wanted: i64) {
     let begun = std::time::Instant::now();
     let mut last = -1;
     while last != wanted {
@@ -160,6 +160,54 @@ async fn until(site: &Site, query: &str, wanted: i64) {
         last = site.number(query).await;
         tokio::time::sleep(std::time::Duration::from_millis(20)).await;
     }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_file_undone_leaves_what_another_says_as_well() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let space = site.text("select id::text from space where name = 'Crawl space'").await;
+    let logger = site.text("select id::text from instrument where serial = 'HB-03'").await;
+    let before = site.count("log_point").await;
+    let bring_in = async |name: &str, file: String, done: i64| {
+        let sent = send(&caller, &job, &Uuid::now_v7().to_string(), name, file.into_bytes(), &[]).await;
+        until(&site, "select count(*) from task where kind = 'look_at_file' and state = 'done'", done).await;
+        let act = hidden(&caller.get(&sent.location).await.body, "id");
+        // What is corrected on the way in is shown before it goes in, and is not forgotten by the next correction.
+        let id = sent.location.rsplit('/').next().unwrap();
+        for (field, value) in [("reads-4", "t_c"), ("clock", "UTC")] {
+            let corrected = [("act", "keep"), ("logger", &*logger), (field, value), ("place-0", &*space)];
+            let answer = caller.post(&sent.location, &corrected).await;
+            assert!(answer.location.ends_with("?corrected=yes"), "{field}: {} {}", answer.status, answer.location);
+            until(&site, "select count(*) from task where kind = 'look_at_file' and state = 'done'", done).await;
+        }
+        let page = caller.get(&format!("{}?corrected=yes", sent.location)).await.body;
+        assert!(page.contains("It was read again as you corrected it"));
+        assert_eq!(site.count(&format!("bring_in where id = '{id}'")).await, 0);
+        let kept =
+            format!("log_file where id = '{id}' and wishes->>'clock' = 'UTC' and wishes->>'columns' like '%t_c%'");
+        assert_eq!(site.count(&kept).await, 1);
+        let keep = [("id", &*act), ("act", "keep"), ("logger", &logger), ("place-0", &space), ("place-1", &space)];
+        assert_eq!(caller.post(&sent.location, &keep).await.status, StatusCode::SEE_OTHER);
+        until(&site, "select count(*) from task where kind = 'bring_in' and state = 'done'", done).await;
+        act
+    };
+    // The second holds the last five days of the first, and one more reading.
+    let whole = ten_days();
+    let (head, rows) = whole.split_at(whole.find("05/03/2026").unwrap());
+    let later = rows.find("10/03/2026").unwrap();
+    let first = bring_in("all.csv", whole.clone(), 1).await;
+    bring_in("later.csv", format!("{head}{}15/03/2026;00:00;20,0;90,0;18,0\n", &rows[later..]), 2).await;
+    assert_eq!(site.count("log_point").await, before + 481);
+    let undo = [("id", &*Uuid::now_v7().to_string()), ("change", &*first)];
+    assert_eq!(caller.post(&format!("{job}/undo"), &undo).await.status, StatusCode::SEE_OTHER);
+    until(&site, "select count(*) from log_point", before + 241).await;
+    let told = "select (became->>'new')::bigint from log_file where name = 'later.csv'";
+    until(&site, told, 241).await;
+    let hours = "select sum(points) from log_hour where at between '2026-03-04' and '2026-03-16' and series_id in \
+        (select series_id from log_point where bring_in_id = (select id from log_file where name = 'later.csv'))";
+    assert_eq!(site.number(hours).await, 241);
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -260,6 +308,8 @@ async fn a_logger_posts_by_a_token_of_its_own_and_an_open_page_of_another_proces
     assert_eq!((first.status, said(&first)["stored"].as_u64()), (StatusCode::OK, Some(1)), "{}", first.body);
     let heard = tokio::time::timeout(std::time::Duration::from_secs(20), ears.chunk()).await.unwrap().unwrap().unwrap();
     assert!(String::from_utf8_lossy(&heard).contains("event: log"), "{heard:?}");
+    let same_second = reading.replace("10:00:00", "10:00:00.5");
+    assert_eq!(said(&post(&token, "application/json", &same_second).await)["stored"].as_u64(), Some(1));
     // The same again, late ones, a batch of another kind, and rows that cannot be: each told by its row.
     let csv = "at,channel,t_c,rh_pct\n2026-09-01T08:30:00Z,A,19.0,70\n2026-08-31T08:30:00Z,A,19.5,69\nyesterday,A,19,70\n\
         2199-01-01T00:00:00Z,A,19,70\n2026-09-01T08:00:00Z,A,99,70\n";
@@ -272,14 +322,17 @@ async fn a_logger_posts_by_a_token_of_its_own_and_an_open_page_of_another_proces
     );
     let lines: Vec<_> = told["refused"].as_array().unwrap().iter().map(|r| r["line"].as_u64().unwrap()).collect();
     assert_eq!(lines, [4, 5], "{told}");
-    assert_eq!(site.number(points).await, 3);
+    assert_eq!(site.number(points).await, 4);
     let (one, two) = tokio::join!(post(&token, "text/csv", csv), post(&token, "text/csv", csv));
     assert!(one.status.is_success() && two.status.is_success(), "{} {}", one.body, two.body);
-    assert_eq!(site.number(points).await, 3, "sent twice at once it is there once");
+    assert_eq!(site.number(points).await, 4, "sent twice at once it is there once");
     for (body, status) in [("", 422), ("{", 422), ("[]", 422), ("\u{0}\u{1}\u{2}", 422), ("at,t_c\n", 422)] {
         let answer = post(&token, "application/json", body).await;
         assert_eq!(answer.status.as_u16(), status, "{body:?}: {}", answer.body);
     }
+    let odd = r#"[{"at":"2026-09-01T10:00:00Z","channel":"B\u0000\u0001<","t_c":18,"no\u0000te":"\u0000"}]"#;
+    let odd = post(&token, "application/json", odd).await;
+    assert_eq!(odd.status, StatusCode::UNPROCESSABLE_ENTITY, "{}", odd.body);
     let huge = "x".repeat((1 << 20) + 1);
     assert_eq!(post(&token, "text/csv", &huge).await.status, StatusCode::PAYLOAD_TOO_LARGE);
     // The log shows it, and a token taken away is good for nothing.

@@ -7,7 +7,6 @@ use gutteral::cluster::{Cluster, Durability, Home};
 use gutteral::demo::ENTRY;
 use std::net::SocketAddr;
 use std::process::{Child, Command, Stdio};
-use std::sync::Arc;
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
@@ -342,13 +341,7 @@ async fn five_hundred_readings_over_twenty_failures_are_stored_once_each() {
     drop(free);
     let mut server = Server::start(addr, &url).await;
     let wire = Wire::to(addr).await;
-    let site = Site {
-        base: wire.base.clone(),
-        store: store.clone(),
-        database: url.clone(),
-        owner: owner.clone(),
-        letters: Arc::default(),
-    };
+    let site = Site::of(wire.base.clone(), store.clone(), url.clone(), owner.clone());
     let browser = Browser::start().await;
     browser.go(&site, "/sign-in").await;
     browser.fill("#email", ENTRY).await;

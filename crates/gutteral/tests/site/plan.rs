@@ -2,6 +2,7 @@
 
 use crate::harness::client::{Caller, hidden};
 use crate::harness::{Browser, Site};
+use crate::log::until;
 use gutteral::demo::ENTRY;
 use icalendar::{Calendar, Component};
 use reqwest::StatusCode;
@@ -34,8 +35,13 @@ async fn open_job(caller: &Caller, name: &str, structure: &str, climate: &str) -
 /// What the list says of a step: its row's text, and whether its gate is closed.
 async fn row(browser: &Browser, name: &str) -> String {
     let path = format!("//ol[@class='plan-steps']//a[contains(., {name:?})]");
-    let row = browser.driver.query(By::XPath(path)).first().await.unwrap();
-    row.prop("textContent").await.unwrap().unwrap()
+    browser.on(browser.driver.query(By::XPath(path)), async |row| row.prop("textContent").await).await.unwrap()
+}
+
+/// Waits until the list says of a step that its gate stands so.
+async fn stands(browser: &Browser, name: &str, state: &str) {
+    let path = format!("//ol[@class='plan-steps']//a[contains(., {name:?}) and contains(., {state:?})]");
+    browser.driver.query(By::XPath(path)).first().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -68,8 +74,7 @@ async fn a_gate_opens_when_it_is_measured_and_by_nothing_else_but_a_written_reas
     browser.shows("Overridden without the measurement").await;
     assert!(row(&browser, "Dehumidifier sized").await.contains("overridden:"));
     browser.press("Undo").await;
-    browser.find("#step").await;
-    assert!(row(&browser, "Dehumidifier sized").await.contains("closed:"));
+    stands(&browser, "Dehumidifier sized", "closed:").await;
     // The gutter is mended and marked as gone, the ground is measured: it opens by itself.
     let id = Uuid::now_v7().to_string();
     let gone = [("id", id.as_str()), ("act", "gone"), ("severity", "2")];
@@ -355,9 +360,8 @@ async fn follow_ups_come_due_are_moved_done_and_dropped_and_leave_as_a_calendar(
     );
     // Done: a rhythm comes back on its next day.
     browser.click(".due button").await;
-    browser.find(".due").await;
+    until(&site, "select count(*) from follow_up where state = 'done'", 1).await;
     assert_eq!(site.number(open).await, before, "one is done and its next stands there");
-    assert_eq!(site.number("select count(*) from follow_up where state = 'done'").await, 1);
     // A plan puts its own on the calendar, once however often it is asked.
     let job = caller.job("Warden").await;
     let id = Uuid::now_v7().to_string();

@@ -5,24 +5,24 @@ pub mod client;
 pub mod counted;
 pub mod wire;
 
-use gutteral::cluster::server_binaries;
 use gutteral::outside::{Addresses, World};
 use gutteral::settings::TEST_DATABASE;
 use gutteral::stand_in::{forecast, mail};
+use sea_orm::sqlx::postgres::PgRow;
+use sea_orm::sqlx::{self, AssertSqlSafe, Connection, PgConnection, Row};
 use serde_json::json;
 use std::io::BufRead;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::Stdio;
 use std::sync::atomic::{AtomicU32, Ordering};
-use std::sync::{Arc, LazyLock, Mutex};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 use store::Store;
 use thirtyfour::error::WebDriverErrorInner;
-use thirtyfour::extensions::query::ElementPollerWithTimeout;
+use thirtyfour::extensions::query::{ElementPollerWithTimeout, ElementQuery};
 use thirtyfour::prelude::*;
 use tokio::net::TcpListener;
-use tokio::process::Command;
-use tokio::sync::{OnceCell, oneshot};
+use tokio::sync::{Mutex as AsyncMutex, OnceCell, oneshot};
 
 /// How long something may take to appear on a machine with other things to do.
 const PATIENCE: Duration = Duration::from_secs(20);
@@ -41,9 +41,10 @@ async fn loaded() -> String {
     gutteral::demo::load(&store, chrono::Utc::now()).await.unwrap();
     drop(store);
     let base = std::env::var(TEST_DATABASE).unwrap();
-    psql(&base, &format!("alter database {name} allow_connections false")).await.unwrap();
+    let mut asking = Asking::at(&base);
+    asking.ask(&format!("alter database {name} allow_connections false")).await.unwrap();
     let connected = format!("select count(*) from pg_stat_activity where datname = '{name}'");
-    while psql(&base, &connected).await.unwrap() != "0" {
+    while asking.ask(&connected).await.unwrap() != "0" {
         tokio::task::yield_now().await;
     }
     name
@@ -73,7 +74,7 @@ fn at(base: &str, name: &str) -> String {
 pub async fn fresh_database() -> String {
     let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
     let name = new_name();
-    psql(&base, &format!("create database {name}")).await.unwrap();
+    Asking::at(&base).ask(&format!("create database {name}")).await.unwrap();
     at(&base, &name)
 }
 
@@ -86,6 +87,8 @@ pub struct Site {
     pub owner: String,
     /// Letters it sent.
     pub letters: Arc<Mutex<Vec<String>>>,
+    /// The database as the cluster's superuser.
+    admin: Arc<AsyncMutex<Asking>>,
 }
 
 impl Site {
@@ -93,7 +96,7 @@ impl Site {
         let base = std::env::var(TEST_DATABASE).expect("run the tests with ./gutteral test");
         let first = LOADED.get_or_init(loaded).await;
         let name = new_name();
-        psql(&base, &format!("create database {name} template {first}")).await.unwrap();
+        Asking::at(&base).ask(&format!("create database {name} template {first}")).await.unwrap();
         Self::over(at(&base, &name)).await
     }
 
@@ -114,12 +117,18 @@ impl Site {
             smtp: Some(mail::address(post.local_addr().unwrap())),
             mail_from: Some("gutteral@ostley-fell.example".into()),
         };
-        let letters = Arc::new(Mutex::new(Vec::new()));
-        let taken = Arc::clone(&letters);
+        let site = Self::of(base, store.clone(), database, owner);
+        let taken = Arc::clone(&site.letters);
         tokio::spawn(mail::serve(post, move |letter| taken.lock().unwrap().push(letter)));
         tokio::spawn(forecast::serve(weather, gutteral::demo::SEED));
         tokio::spawn(casework::log::work(store.clone(), World::new(outside).unwrap()));
-        Self { base, store, database, owner, letters }
+        site
+    }
+
+    /// What is served already.
+    pub fn of(base: String, store: Store, database: String, owner: String) -> Self {
+        let admin = Arc::new(AsyncMutex::new(Asking::at(&database.replace("//gutteral_app:", "//cluster:"))));
+        Self { base, store, database, owner, letters: Arc::default(), admin }
     }
 
     /// Another process over the same database, reached by another address.
@@ -135,6 +144,7 @@ impl Site {
             database: database.to_owned(),
             owner: self.owner.clone(),
             letters: Arc::clone(&self.letters),
+            admin: Arc::clone(&self.admin),
         }
     }
 
@@ -146,6 +156,7 @@ impl Site {
             database: self.database.clone(),
             owner: self.owner.clone(),
             letters: Arc::clone(&self.letters),
+            admin: Arc::clone(&self.admin),
         }
     }
 
@@ -161,35 +172,31 @@ impl Site {
 
     /// The same where the database may be away.
     pub async fn try_number(&self, query: &str) -> Option<i64> {
-        psql(&self.admin(), query).await.ok()?.parse().ok()
+        self.admin.lock().await.ask(query).await.ok()?.parse().ok()
     }
 
     /// Runs statements as the cluster's superuser.
     pub async fn run(&self, statements: &str) {
-        psql(&self.admin(), statements).await.unwrap();
+        self.admin.lock().await.ask(statements).await.unwrap();
     }
 
     pub async fn text(&self, query: &str) -> String {
-        psql(&self.admin(), query).await.unwrap()
+        self.admin.lock().await.ask(query).await.unwrap()
     }
 
     /// A number asked as the application's own role.
     pub async fn number_as_app(&self, query: &str) -> i64 {
-        psql(&self.database, query).await.unwrap().parse().unwrap()
+        Asking::at(&self.database).ask(query).await.unwrap().parse().unwrap()
     }
 
     /// Whether the database refuses a statement, even from the superuser.
     pub async fn refuses(&self, statement: &str) -> bool {
-        psql(&self.admin(), statement).await.is_err()
+        self.admin.lock().await.ask(statement).await.is_err()
     }
 
     /// Whether the database refuses a statement to the role that serves.
     pub async fn refuses_app(&self, statement: &str) -> bool {
-        psql(&self.database, statement).await.is_err()
-    }
-
-    fn admin(&self) -> String {
-        self.database.replace("//gutteral_app:", "//cluster:")
+        Asking::at(&self.database).ask(statement).await.is_err()
     }
 }
 
@@ -198,15 +205,45 @@ pub fn serving(owner: &str) -> String {
     owner.replace("//gutteral:", "//gutteral_app:")
 }
 
-/// Not the one on the path: that is a script which looks for this one, and takes three times as long.
-static PSQL: LazyLock<PathBuf> = LazyLock::new(|| server_binaries().unwrap().join("psql"));
+/// A database that is asked beside what is tested, over a connection of its own.
+struct Asking {
+    url: String,
+    connection: Option<PgConnection>,
+}
 
-/// What a query answers, or its error.
-async fn psql(url: &str, query: &str) -> Result<String, String> {
-    let arguments = ["-X", "-q", "-t", "-A", "-v", "ON_ERROR_STOP=1", url, "-c", query];
-    let out = Command::new(&*PSQL).args(arguments).output().await.unwrap();
-    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap().trim().to_owned();
-    if out.status.success() { Ok(text(out.stdout)) } else { Err(text(out.stderr)) }
+impl Asking {
+    fn at(url: &str) -> Self {
+        Self { url: url.to_owned(), connection: None }
+    }
+
+    /// What statements answer, as text: rows on lines, columns between bars. Where the server went away it is looked for once more.
+    async fn ask(&mut self, statements: &str) -> Result<String, sqlx::Error> {
+        let known = self.connection.is_some();
+        match self.once(statements).await {
+            Err(e) if known && is_away(&e) => {
+                self.connection = None;
+                self.once(statements).await
+            }
+            outcome => outcome,
+        }
+    }
+
+    async fn once(&mut self, statements: &str) -> Result<String, sqlx::Error> {
+        let mut connection = match self.connection.take() {
+            Some(connection) => connection,
+            None => PgConnection::connect(&self.url).await?,
+        };
+        let rows = sqlx::raw_sql(AssertSqlSafe(statements)).fetch_all(&mut connection).await;
+        self.connection = Some(connection);
+        let text = |row: &PgRow, i: usize| row.try_get_raw(i).unwrap().as_str().unwrap_or_default().to_owned();
+        let line = |row: &PgRow| (0..row.len()).map(|i| text(row, i)).collect::<Vec<_>>().join("|");
+        Ok(rows?.iter().map(line).collect::<Vec<_>>().join("\n"))
+    }
+}
+
+/// Whether the server fell: it says so on the way (57P01 to 57P03), or nothing.
+fn is_away(e: &sqlx::Error) -> bool {
+    e.as_database_error().is_none_or(|e| e.code().is_some_and(|c| c.starts_with("57P")))
 }
 
 /// The one ChromeDriver of this program.
@@ -217,9 +254,8 @@ static IDLE: Mutex<Vec<String>> = Mutex::new(Vec::new());
 
 /// Starts a program that ends when this one does, in whatever way, and gives what follows `words` in what it prints.
 async fn companion(program: &str, arguments: &[&str], words: &'static str, home: &Path) -> String {
-    // A pipe closes with the program that holds it, killed or not.
-    let script =
-        r#"home=$1; shift; trap : INT; "$@" 2>&1 & exec 2>/dev/null; read -r _; kill $!; wait $!; rm -rf "$home""#;
+    // A pipe closes with the program that holds it, killed or not. What it started may be a script around another: all of them go.
+    let script = r#"home=$1; shift; trap : INT; setsid "$@" 2>&1 & exec 2>/dev/null; read -r _; kill -- -$!; wait $!; rm -rf "$home""#;
     let mut command = std::process::Command::new("sh");
     command.args(["-c", script, "sh"]).arg(home).arg(program).args(arguments);
     let mut shell = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().unwrap();
@@ -266,6 +302,12 @@ async fn chromium() -> String {
 pub struct Browser {
     pub driver: WebDriver,
     address: String,
+}
+
+/// Clicks an element, brought into view.
+async fn pushed(element: &WebElement) -> WebDriverResult<()> {
+    element.scroll_into_view().await?;
+    element.click().await
 }
 
 impl Browser {
@@ -318,28 +360,26 @@ impl Browser {
     }
 
     pub async fn click(&self, css: &str) {
-        let element = self.find(css).await;
-        element.scroll_into_view().await.unwrap();
-        element.click().await.unwrap();
+        self.on(self.driver.query(By::Css(css)), pushed).await;
     }
 
     /// Clicks a link or button by its words.
     pub async fn press(&self, words: &str) {
         let path = format!("//*[self::a or self::button][contains(normalize-space(.), {words:?})]");
-        // The page may be changing beneath: what was found on the one before is looked for again.
+        self.on(self.driver.query(By::XPath(&path)).and_displayed(), pushed).await;
+    }
+
+    /// Does something with the first element of a query. The page may be changing beneath: what was found on the one before is looked
+    /// for again.
+    pub async fn on<T>(&self, query: ElementQuery, act: impl AsyncFn(&WebElement) -> WebDriverResult<T>) -> T {
         for _ in 0..5 {
-            let element = self.driver.query(By::XPath(&path)).and_displayed().first().await.unwrap();
-            let pressed = async {
-                element.scroll_into_view().await?;
-                element.click().await
-            }
-            .await;
-            match pressed {
+            let done = async { act(&query.first().await?).await };
+            match done.await {
                 Err(e) if matches!(&*e, WebDriverErrorInner::StaleElementReference(_)) => {}
-                pressed => return pressed.unwrap(),
+                done => return done.unwrap(),
             }
         }
-        panic!("{words:?} never stood still on {}", self.path().await);
+        panic!("the page never stood still: {}", self.path().await);
     }
 
     /// Goes to a place of a visit, from wherever one is on the job.
@@ -361,9 +401,11 @@ impl Browser {
 
     /// Replaces what a field holds.
     pub async fn fill(&self, css: &str, text: &str) {
-        let field = self.find(css).await;
-        field.clear().await.unwrap();
-        field.send_keys(text).await.unwrap();
+        let typed = async |field: &WebElement| {
+            field.clear().await?;
+            field.send_keys(text).await
+        };
+        self.on(self.driver.query(By::Css(css)), typed).await;
     }
 
     pub async fn value(&self, css: &str) -> String {
