@@ -194,14 +194,21 @@ pub fn by_name(name: &str, below: &str) -> (Option<Reads>, String, String) {
     let outdoors = outdoors.is_some();
     let by_word = TABLE.kind.iter().find(fits).map(|k| k.reads);
     let symbol = if by_word.is_none() { short(&small) } else { None };
-    let reads = by_word.or(symbol.map(|(reads, _)| reads));
+    let last = if by_word.is_none() && symbol.is_none() { trailing(&small) } else { None };
+    let said = by_word.or(symbol.map(|(reads, _)| reads)).or(last);
+    // Where no word says it, the unit does; a letter that could be one says nothing in a name.
+    let alone = |reads: Reads, name: &str| (!unit(reads, name, below).is_empty()).then_some(reads);
+    let reads = said.or_else(|| alone(Reads::TC, "")).or_else(|| alone(Reads::RhPct, name));
     let reads = match reads {
         Some(Reads::TC) if outdoors => Some(Reads::OutdoorTC),
         Some(Reads::RhPct) if outdoors => Some(Reads::OutdoorRhPct),
         other => other,
     };
     let unit = reads.map(|r| unit(r, name, below)).unwrap_or_default();
-    let named = name.get(symbol.map_or(0, |(_, length)| length)..).unwrap_or(name);
+    let named = match last {
+        Some(_) => name.trim_end().rsplit_once(char::is_whitespace).map_or(name, |(sensor, _)| sensor),
+        None => name.get(symbol.map_or(0, |(_, length)| length)..).unwrap_or(name),
+    };
     let channel = if reads.is_some_and(Reads::is_value) { rest(named) } else { String::new() };
     (reads, unit, channel)
 }
@@ -220,6 +227,19 @@ fn short(small: &str) -> Option<(Reads, usize)> {
         _ => return None,
     };
     Some((reads, letters.len()))
+}
+
+/// A name whose last word is a symbol: `Cellar T`, `Beam rF`. Fewer are taken for one than where it stands first.
+fn trailing(small: &str) -> Option<Reads> {
+    let (_, last) = small.trim_end().rsplit_once(char::is_whitespace)?;
+    match last {
+        "t" | "ta" | "ti" => Some(Reads::TC),
+        "te" => Some(Reads::OutdoorTC),
+        "ts" | "tsi" => Some(Reads::SurfaceC),
+        "td" => Some(Reads::DewC),
+        "rf" | "hr" | "ur" | "phi" => Some(Reads::RhPct),
+        _ => None,
+    }
 }
 
 /// What is left of a name without what is read, its unit and marks around.
@@ -301,12 +321,18 @@ mod tests {
             ("T", Reads::TC, "", ""),
             ("T2", Reads::TC, "", "2"),
             ("RH2", Reads::RhPct, "", "2"),
+            ("Keller T", Reads::TC, "", "Keller"),
+            ("Balken rF", Reads::RhPct, "", "Balken"),
+            ("Außen T", Reads::OutdoorTC, "", ""),
+            ("Loft [°F]", Reads::TC, "°F", "Loft"),
+            ("Loft [%]", Reads::RhPct, "%", "Loft"),
         ] {
             assert_eq!(is(name), (Some(reads), unit.to_owned(), channel.to_owned()), "{name}");
         }
         assert_eq!(is("Battery (V)").0, Some(Reads::None));
         assert_eq!(is("Comment").0, None);
         assert_eq!(by_name("T1", "°F").1, "°F");
+        assert_eq!(by_name("Cellar, by the door", "°C").0, Some(Reads::TC), "the line of units says it");
     }
 
     #[test]

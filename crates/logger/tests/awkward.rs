@@ -83,6 +83,22 @@ fn utf16(text: &str, order: fn(u16) -> [u8; 2]) -> Vec<u8> {
 /// The dresses.
 fn wardrobe() -> Vec<Dress> {
     vec![
+        Dress {
+            name: "symbols behind names, units on a line of their own",
+            head: "Environmental recorder\nZeit;Keller T;Keller rF\n;°C;%\n",
+            mark: ";",
+            clock: "%d.%m.%Y %H:%M",
+            t: comma,
+            rh: comma,
+            ..PLAIN
+        },
+        Dress { name: "only units say what is read", head: "When\tLoft\tLoft\n\t°C\t%\n", mark: "\t", ..PLAIN },
+        Dress {
+            name: "names that say nothing",
+            head: "Time,Alpha,Beta\n",
+            asked: &["column:2", "column:3", "unit:Alpha"],
+            ..PLAIN
+        },
         Dress { ..PLAIN },
         Dress {
             name: "semicolons and decimal commas",

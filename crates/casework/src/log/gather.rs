@@ -1,6 +1,6 @@
 //! What was loaded of a log as rows of hours: air, surfaces, rain, and what is wrong with its loggers.
 
-use super::view::{Event, Flaw, HourAir, LogView, Row, Source, SpaceLog, SurfaceLog, moist_air, steps};
+use super::view::{Event, Flaw, HourAir, LogView, Row, Since, Source, SpaceLog, SurfaceLog, moist_air, steps};
 use crate::file::CaseFile;
 use building::{MarkKind, Material, SensorKind, Side};
 use chrono::{DateTime, TimeDelta, Utc};
@@ -8,9 +8,7 @@ use hygrothermal::air::{AirReading, Over};
 use hygrothermal::hours::{LoggedHour, log_hours};
 use hygrothermal::quantity::{Measured, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Accuracy, TemperatureFactor, Verdict};
-use judgment::hours::{
-    AIR, Change, Fault, Heard, RH, Response, change, clock, daily_wave, exchanged, faults, response, stood,
-};
+use judgment::hours::{AIR, Fault, Heard, RH, change, clock, daily_wave, exchanged, faults, response, stood};
 use logger::{Hour, Spread};
 use std::collections::{HashMap, HashSet};
 use store::{LogMark, LogSeries};
@@ -198,13 +196,7 @@ impl Gathered<'_> {
     }
 
     /// What the last event in a space, or in the whole building, changed.
-    fn since(
-        &self,
-        space: Uuid,
-        inside: &[Option<f64>],
-        outside: &[Option<f64>],
-        marks: &[LogMark],
-    ) -> Option<(Event, Change, Option<Response>)> {
+    fn since(&self, space: Uuid, inside: &[Option<f64>], outside: &[Option<f64>], marks: &[LogMark]) -> Option<Since> {
         if self.step != TimeDelta::hours(1) {
             return None;
         }
@@ -217,7 +209,7 @@ impl Gathered<'_> {
             let at = usize::try_from((when - self.from).num_hours()).ok()?;
             let changed = change(inside, outside, at)?;
             let after = (at + 24).min(inside.len());
-            Some((event, changed, response(&inside[after..], &outside[after..])))
+            Some(Since { event, at, changed, response: response(&inside[after..], &outside[after..]) })
         })
     }
 

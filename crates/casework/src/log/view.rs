@@ -79,6 +79,31 @@ pub enum Event {
     Step(String),
 }
 
+/// What was done last, and what followed.
+#[derive(Debug, Clone)]
+pub struct Since {
+    /// What was done.
+    pub event: Event,
+    /// In which hour of the span.
+    pub at: usize,
+    /// What it changed.
+    pub changed: Change,
+    /// How the space followed the weather from then on.
+    pub response: Option<Response>,
+}
+
+impl SurfaceLog {
+    /// Hours it stood wet, and hours known, by the figures alone: before an hour of the span, and from it on.
+    #[must_use]
+    pub fn wet_around(&self, at: usize) -> [[usize; 2]; 2] {
+        let (before, after) = self.plainly.split_at(at.min(self.plainly.len()));
+        [before, after].map(|row| {
+            let known = row.iter().flatten();
+            [known.clone().filter(|v| **v == Verdict::Condensing).count(), known.count()]
+        })
+    }
+}
+
 /// A space over the span.
 #[derive(Debug, Clone)]
 pub struct SpaceLog {
@@ -95,7 +120,7 @@ pub struct SpaceLog {
     /// What its air held more than the outdoor air: g/m³ and Pa; none where either is not logged.
     pub excess: Option<[f64; 2]>,
     /// The last event in the span with some days on both sides, and what it changed.
-    pub since: Option<(Event, Change, Option<Response>)>,
+    pub since: Option<Since>,
     /// What a meter that stays in it shows: wood moisture, % or a relative scale.
     pub meter: Row<f64>,
     /// Water its machine collected, L.

@@ -105,10 +105,11 @@ pub(super) fn name_columns(found: &mut Survey, sample: &[Line], shape: &Shape, r
             Column { name, reads, unit, channel }
         })
         .collect();
-    if shape.names.is_some() {
+    if found.columns.iter().any(|c| c.reads.is_some_and(Reads::is_value)) {
         return;
     }
-    // Nothing is named: by the figures.
+    // Nothing is named, or no name says anything: by the figures.
+    let unnamed = shape.names.is_none();
     let mut seen_t = false;
     for i in 0..wide {
         let figures: Vec<f64> = rows
@@ -131,9 +132,17 @@ pub(super) fn name_columns(found: &mut Survey, sample: &[Line], shape: &Shape, r
             continue;
         };
         let column = &mut found.columns[i];
-        (column.name, column.reads) = (format!("column {}", i + 1), Some(reads));
+        if column.reads.is_some() {
+            continue;
+        }
+        column.reads = Some(reads);
+        if unnamed {
+            column.name = format!("column {}", i + 1);
+        }
+        let name = column.name.clone();
         found.asked.push(format!("column:{}", i + 1));
         let what = if reads == Reads::TC { "a temperature" } else { "a relative humidity" };
-        found.took(format!("column {} is {what}", i + 1), "no column is named, and its figures can be one");
+        let why = if unnamed { "no column is named" } else { "no column’s name says what it reads" };
+        found.took(format!("{name} is {what}"), format!("{why}, and its figures can be one"));
     }
 }

@@ -133,7 +133,9 @@ pub async fn send(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
         return again(why, false).await;
     }
     let scope = who.scope().await?;
-    let same = scope.same_files(&file.sha256).await?;
+    // Of one that could not be read nothing was kept: sent again it is looked at again.
+    let unreadable = |f: &LogFile| f.found.as_ref().is_some_and(|found| !found["unreadable"].is_null());
+    let same: Vec<LogFile> = scope.same_files(&file.sha256).await?.into_iter().filter(|f| !unreadable(f)).collect();
     if let Some(same) = same.iter().find(|f| f.job_id == job) {
         return Ok(Redirect::to(&format!("/jobs/{job}/log/files/{}?again=yes", same.id)).into_response());
     }

@@ -322,7 +322,7 @@ impl Shown {
             later: (log.until <= log.extent[1]).then(|| between(log.until, log.until + length)),
             title: sight.title(),
             head: head(show, &file.building, log, space),
-            outdoors: outdoors(show, log, space),
+            outdoors: outdoors(show, &file.building, log, space),
             charts: [Sheet::DESK, Sheet::PHONE].map(|sheet| chart(&sight.drawing(sheet))),
             ribbon: drawn.1.surfaces.iter().map(|s| sight.row(s)).collect(),
             time: time_says(show, &file.building, &TimeSays::of(file, log, space)),
