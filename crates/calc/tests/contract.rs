@@ -302,6 +302,20 @@ fn operations_say_what_the_contract_settles() {
 }
 
 #[test]
+fn a_picture_of_which_nothing_was_read_says_nothing() {
+    let a = answer(
+        &json!({"op": "thermal_grid", "grid_c": [[null, null]], "air": {"t_c": 20, "rh_pct": 50}, "outdoor_c": 5}),
+    );
+    assert_eq!((&a["missing"], &a["patches"], &a["warnings"]), (&json!(2), &json!([]), &json!([])));
+    for key in
+        ["min_c", "mean_c", "max_c", "share_wet", "share_mold", "coldest", "warmest", "f_rsi_min", "design_min_c"]
+    {
+        assert_eq!(a[key], Value::Null, "{key}");
+    }
+    close(&a, "dew_c", 9.272, 0.002); // PsychroLib 2.5.0
+}
+
+#[test]
 fn a_fault_inside_a_list_names_its_place() {
     let layer = |extra: Value| {
         json!({"op": "assembly", "inside": {"t_c": 20, "rh_pct": 50}, "outside": {"t_c": 0, "rh_pct": 80},
@@ -311,6 +325,15 @@ fn a_fault_inside_a_list_names_its_place() {
     let year = |count: usize| {
         json!({"op": "assembly_year", "layers": [{"r_m2k_w": 1, "sd_m": 1}],
         "months": vec![json!({"inside": fine, "outside": fine, "days": 30}); count]})
+    };
+    let picture = |grid: Value, radiation: Value| {
+        let mut request = json!({"op": "thermal_grid", "grid_c": grid, "air": fine});
+        request.as_object_mut().unwrap().extend(radiation.as_object().unwrap().clone());
+        request
+    };
+    let potential = |wet: Value, sd: f64| {
+        json!({"op": "drying_potential", "layers": [{"r_m2k_w": 1, "sd_m": 1}, {"r_m2k_w": 1, "sd_m": sd}], "wet_interface": wet,
+        "months": vec![json!({"inside": fine, "outside": fine, "days": 30}); 12]})
     };
     for (field, request) in [
         ("layers[1].sd_m", layer(json!({"r_m2k_w": 1}))),
@@ -339,6 +362,17 @@ fn a_fault_inside_a_list_names_its_place() {
         ("outside", json!({"op": "log_hours", "air": [[20, 50]], "f_rsi": 0.5})),
         ("outside[0]", json!({"op": "vent_hours", "inside": fine, "outside": [null], "flow_m3_s": 0.1})),
         ("inside", json!({"op": "vent_hours", "inside": [[20, 50], [20, 50]], "outside": [[9, 50]], "flow_m3_s": 0.1})),
+        ("grid_c", picture(json!([]), json!({}))),
+        ("grid_c[1]", picture(json!([[9, 10], [9]]), json!({}))),
+        ("grid_c[0]", picture(json!(["cold"]), json!({}))),
+        ("grid_c[0][1]", picture(json!([[9, "cold"]]), json!({}))),
+        ("grid_c[0][1]", picture(json!([[9, 900]]), json!({}))),
+        ("emissivity", picture(json!([[9, 10]]), json!({"emissivity": 0.5}))),
+        ("grid_c[0][0]", picture(json!([[-90, 10]]), json!({"emissivity": 0.7, "reflected_c": 60}))),
+        ("wet_interface", potential(json!(0), 1.0)),
+        ("wet_interface", potential(json!(3), 1.0)),
+        ("wet_interface", potential(json!(1), 0.0)),
+        ("wet_interface", potential(json!(null), 1.0)),
         ("emissivity", json!({"op": "infrared", "apparent_c": 12, "emissivity": 0.1, "reflected_c": 20})),
         ("points", json!({"op": "calibrate", "points": [[33, 50], [75, 50]]})),
         ("water_parts", json!({"op": "coverage", "area_m2": 40, "coats": 2, "spread_m2_l": 8, "concentrate_parts": 1})),

@@ -39,5 +39,5 @@ fn operations_agree_with_independent_solutions() {
         agrees(&format!("{op} {n}"), &got, &case["answer"], case["tolerance"].as_f64().unwrap());
         *n += 1;
     }
-    assert_eq!(ops.len(), 11, "{ops:?}");
+    assert_eq!(ops.len(), 13, "{ops:?}");
 }

@@ -7,9 +7,10 @@ use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
 use hygrothermal::hours::{LoggedHour, VentHour, log_hours, vent_hours};
 use hygrothermal::mold::{Decline, Sensitivity, mold_index};
 use hygrothermal::quantity::{
-    AirFlow, ArealMass, Days, Diameter, DiffusionThickness, HeatCapacity, Length, Minutes, MoldIndex, Pressure,
-    RelativeHumidity, Temperature, ThermalResistance,
+    AirFlow, ArealMass, Days, Diameter, DiffusionThickness, Emissivity, HeatCapacity, Length, Minutes, MoldIndex,
+    Pressure, RelativeHumidity, Temperature, ThermalResistance,
 };
+use hygrothermal::surface::{Apparent, Room, Scene, Settings, ThermalGrid};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
 use std::hint::black_box;
 
@@ -123,5 +124,32 @@ fn hours(c: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, moist_air, year, mold, duct, hours);
+/// A picture of 640 × 480 cells with cold patches of all sizes: corrected, read, its patches and two lines drawn.
+fn picture(c: &mut Criterion) {
+    let cell = |x: f64, y: f64| 13.0 + 3.0 * (x / 31.0).sin() * (y / 47.0).cos() + 1.5 * (x / 7.0 + y / 5.0).sin();
+    let rows = (0..480).map(|y| (0..640).map(|x| Some(cell(f64::from(x), f64::from(y)))).collect::<Vec<_>>());
+    let picture = ThermalGrid::from_rows(rows).unwrap();
+    let celsius = |t: f64| Temperature::new(t).unwrap();
+    let room = Room {
+        air: air(celsius(21.0), RelativeHumidity::new(52.0).unwrap()),
+        outdoor: Some(celsius(-3.0)),
+        design: Some(celsius(-15.0)),
+    };
+    let one = Emissivity::new(1.0).unwrap();
+    let settings = Settings {
+        scene: Scene { emissivity: Emissivity::new(0.93).unwrap(), reflected: celsius(20.0) },
+        set: Apparent { shown: celsius(20.0), set_emissivity: one, set_reflected: celsius(20.0) },
+    };
+    c.bench_function("thermal picture of 640 × 480", |b| {
+        b.iter(|| {
+            let surface = black_box(&picture).corrected(&settings).unwrap();
+            let said = surface.read(&room);
+            let lines = [said.dew, said.mold].map(|t| surface.contour(t.unwrap().get()).len());
+            assert!(said.patches.len() > 20 && lines[1] > 20, "an empty picture would flatter the figure");
+            (said, lines)
+        });
+    });
+}
+
+criterion_group!(benches, moist_air, year, mold, duct, hours, picture);
 criterion_main!(benches);

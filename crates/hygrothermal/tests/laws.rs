@@ -5,10 +5,12 @@ use hygrothermal::air::{AirReading, MoistAir, Over, dew_point, saturation_pressu
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film, insulation_beyond};
 use hygrothermal::drying::drying_fit;
 use hygrothermal::instrument::calibrate;
-use hygrothermal::mold::{Decline, Sensitivity, hours_to_reach, mold_index};
+use hygrothermal::mold::{Decline, MonthAt, Sensitivity, hours_to_reach, mold_index, steady_year};
 use hygrothermal::quantity::*;
 use hygrothermal::space::{Budget, Hour, airing, removal, removal_measured};
-use hygrothermal::surface::{Accuracy, Apparent, InfraredAccuracy, Scene, ThermalGrid, infrared, infrared_measured};
+use hygrothermal::surface::{
+    Accuracy, Apparent, InfraredAccuracy, Room, Scene, ThermalGrid, infrared, infrared_measured,
+};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
 use hygrothermal::wood::{equilibrium_moisture, humidity_at};
 use proptest::prelude::*;
@@ -37,6 +39,11 @@ prop_compose! {
     fn layers()(parts in prop::collection::vec((0.0..3.0_f64, prop_oneof![Just(0.0), 0.01..1.0_f64, 1.0..100.0_f64]), 1..8), last in 0.01..5.0_f64) -> Vec<Layer> {
         parts.into_iter().map(|(r, s)| layer(r, s)).chain([layer(0.1, last)]).collect()
     }
+}
+
+prop_compose! {
+    /// A picture of up to twelve rows and columns, one cell in ten not read.
+    fn picture()(rows in (1..12_usize, 1..12_usize).prop_flat_map(|(r, c)| prop::collection::vec(prop::collection::vec(prop::option::weighted(0.9, 5.0..22.0_f64), c), r))) -> Vec<Vec<Option<f64>>> { rows }
 }
 
 prop_compose! {
@@ -226,21 +233,76 @@ proptest! {
         }
     }
 
+    /// Months taken as one state each against every hour of them.
     #[test]
-    fn every_cold_cell_lies_in_one_patch(rows in (1..12_usize, 1..12_usize).prop_flat_map(|(r, c)| prop::collection::vec(prop::collection::vec(5.0..22.0_f64, c), r)), rh in 30.0..80.0_f64) {
+    fn a_year_of_months_grows_what_its_hours_grow(states in prop::collection::vec((-10.0..30.0_f64, 60.0..100.0_f64), 12), class in prop::sample::select(&Sensitivity::ALL)) {
+        let months: [MonthAt; 12] = std::array::from_fn(|m| MonthAt { celsius: states[m].0, rh: states[m].1, days: 30.0 });
+        let hours: Vec<_> = months.iter().flat_map(|m| [(t(m.celsius), RelativeHumidity::new(m.rh).unwrap()); 720]).collect();
+        let ends = steady_year(&months, class, Decline::ASHRAE_160, 1);
+        let mut month = 0.0;
+        for (m, end) in ends.iter().enumerate() {
+            let so_far = mold_index(&hours[..720 * (m + 1)], class, MoldIndex::CLEAN, Decline::ASHRAE_160).unwrap().end;
+            // Two spells that follow each other are one to the hours.
+            prop_assert!((so_far - end).abs() < 0.06, "month {m}: {end} against {so_far}");
+            month = so_far.max(month);
+        }
+        let again = steady_year(&months, class, Decline::ASHRAE_160, 3);
+        prop_assert!(again[11] >= ends[11] - 1e-9, "what grew is there when the next year begins");
+    }
+
+    #[test]
+    fn every_cold_cell_lies_in_one_patch(rows in picture(), rh in 30.0..80.0_f64) {
         let grid = ThermalGrid::from_rows(&rows).unwrap();
         let room = air(21.0, rh);
-        let read = grid.read(&room);
-        let cells = (grid.rows() * grid.columns()) as f64;
-        let in_patches: usize = read.patches.iter().map(|p| p.cells).sum();
-        prop_assert!((in_patches as f64 / cells - read.mold_share).abs() < 1e-12 && read.wet_share <= read.mold_share);
-        let line = dew_point(room.vapor_pressure() / 0.8).unwrap();
-        let below = rows.iter().flatten().filter(|&&c| c <= line.get()).count();
+        let said = grid.read(&Room { air: room, outdoor: None, design: None });
+        prop_assert_eq!((said.read, grid.missing()), (rows.iter().flatten().flatten().count(), rows.iter().flatten().filter(|c| c.is_none()).count()));
+        prop_assume!(said.read > 0);
+        let in_patches: usize = said.patches.iter().map(|p| p.cells).sum();
+        prop_assert!((in_patches as f64 / said.read as f64 - said.mold_share.unwrap()).abs() < 1e-12 && said.wet_share <= said.mold_share);
+        let line = dew_point(room.vapor_pressure() / 0.8).unwrap().get();
+        let below = rows.iter().flatten().flatten().filter(|c| **c <= line).count();
         prop_assert_eq!(in_patches, below);
-        prop_assert!((read.coldest_temperature.get() - rows.iter().flatten().copied().fold(f64::MAX, f64::min)).abs() < 1e-12);
-        for patch in &read.patches {
-            let ((top, left), (bottom, right)) = patch.corners;
-            prop_assert!((top..=bottom).contains(&patch.coldest.0) && (left..=right).contains(&patch.coldest.1));
+        let lowest = rows.iter().flatten().flatten().copied().fold(f64::MAX, f64::min);
+        prop_assert!((said.coldest.unwrap().celsius - lowest).abs() < 1e-12);
+        for patch in &said.patches {
+            let (spot, mean) = (patch.coldest, patch.mean);
+            prop_assert!((patch.rows.0..=patch.rows.1).contains(&spot.row) && (patch.columns.0..=patch.columns.1).contains(&spot.column));
+            prop_assert!(spot.celsius <= mean && mean <= line + 1e-9);
+        }
+    }
+
+    /// A line of one temperature parts the cells above it from those at or under it: from any warm cell's center to any cold
+    /// neighbor's there is one crossing, and every point of the lines is one of them.
+    #[test]
+    fn a_contour_parts_warm_cells_from_cold_ones(rows in picture(), level in 6.0..21.0_f64) {
+        let grid = ThermalGrid::from_rows(&rows).unwrap();
+        let lines = grid.contour(level);
+        let mut crossed: Vec<[f32; 2]> = lines.iter().flat_map(|l| if l.first() == l.last() { &l[1..] } else { &l[..] }).copied().collect();
+        let square = |r: isize, c: isize| r >= 0 && c >= 0 && [(0, 0), (0, 1), (1, 0), (1, 1)].iter().all(|(dr, dc)| {
+            rows.get(r as usize + dr).and_then(|row| row.get(c as usize + dc)).is_some_and(Option::is_some)
+        });
+        let mut wanted = Vec::new();
+        let mut look = |at: [usize; 2], step: [usize; 2], squares: [(isize, isize); 2]| {
+            let cell = |[r, c]: [usize; 2]| rows.get(r).and_then(|row| row.get(c)).copied().flatten();
+            let Some((from, to)) = cell(at).zip(cell([at[0] + step[0], at[1] + step[1]])) else { return };
+            if (from > level) != (to > level) && squares.iter().any(|&(r, c)| square(r, c)) {
+                let part = ((level - from) / (to - from)) as f32;
+                wanted.push([at[1] as f32 + 0.5 + part * step[1] as f32, at[0] as f32 + 0.5 + part * step[0] as f32]);
+            }
+        };
+        for r in 0..rows.len() {
+            for c in 0..rows[0].len() {
+                let (row, column) = (r as isize, c as isize);
+                look([r, c], [0, 1], [(row - 1, column), (row, column)]);
+                look([r, c], [1, 0], [(row, column - 1), (row, column)]);
+            }
+        }
+        let order = |a: &[f32; 2], b: &[f32; 2]| a.partial_cmp(b).unwrap();
+        crossed.sort_by(order);
+        wanted.sort_by(order);
+        prop_assert_eq!(crossed.len(), wanted.len());
+        for (got, want) in crossed.iter().zip(&wanted) {
+            prop_assert!((got[0] - want[0]).abs() + (got[1] - want[1]).abs() < 1e-3, "{got:?} {want:?}");
         }
     }
 
@@ -296,18 +358,14 @@ proptest! {
 
 #[test]
 fn touching_cells_make_one_patch_and_corners_do_not() {
-    let rows = [[18.0, 8.0, 18.0, 18.0], [8.0, 18.0, 7.0, 7.5], [8.0, 18.0, 18.0, 18.0]];
-    let read = ThermalGrid::from_rows(rows).unwrap().read(&air(20.0, 50.0));
-    let sizes: Vec<usize> = read.patches.iter().map(|p| p.cells).collect();
+    let rows = [[18.0, 8.0, 18.0, 18.0], [8.0, 18.0, 7.0, 7.5], [8.0, 18.0, 18.0, 18.0]].map(|r| r.map(Some));
+    let said = ThermalGrid::from_rows(rows).unwrap().read(&Room { air: air(20.0, 50.0), outdoor: None, design: None });
+    let sizes: Vec<usize> = said.patches.iter().map(|p| p.cells).collect();
     assert_eq!(sizes, [2, 2, 1]);
-    assert_eq!((read.coldest, read.patches.len()), ((1, 2), 3));
-    assert!((read.wet_share - 5.0 / 12.0).abs() < 1e-12);
-    // Before and after on one scale, from the coldest to the warmest of both; other sizes are refused.
-    let after = ThermalGrid::from_rows(rows.map(|r| r.map(|c| c + 4.0))).unwrap();
-    let (low, high) = ThermalGrid::from_rows(rows).unwrap().common_span(&after).unwrap();
-    assert_eq!((low.get(), high.get()), (7.0, 22.0));
-    assert!(after.common_span(&ThermalGrid::from_rows([[1.0, 2.0]]).unwrap()).is_err());
-    let ragged = ThermalGrid::from_rows([vec![1.0, 2.0], vec![3.0]]).unwrap_err();
+    let spot = said.coldest.unwrap();
+    assert_eq!((spot.row, spot.column), (1, 2));
+    assert!((said.wet_share.unwrap() - 5.0 / 12.0).abs() < 1e-12);
+    let ragged = ThermalGrid::from_rows([vec![Some(1.0), None], vec![Some(3.0)]]).unwrap_err();
     assert_eq!(ragged.to_string(), "row 2 must have 2 cells like the first, got 1");
-    assert!(ThermalGrid::from_rows([[20.0, f64::NAN]]).is_err());
+    assert!(ThermalGrid::from_rows([[Some(20.0), Some(f64::NAN)]]).is_err());
 }

@@ -3,7 +3,8 @@
 
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{
-    BuildUp, Layer, Month, PipeCover, RetarderClass, Sides, film, leakage_condensate, least_outer_share,
+    BuildUp, Combined, Framed, HeatFlow, Layer, Month, PipeCover, RetarderClass, Sides, film, leakage_condensate,
+    least_outer_share,
 };
 use hygrothermal::drying::{OutOfBounds, depression, out_of_bounds};
 use hygrothermal::instrument::{Salt, salt};
@@ -200,7 +201,7 @@ fn a_year_worked_by_hand_comes_out_by_iso_13788() {
     assert_eq!(plane.interface, 1);
     close("winter", plane.rate.unwrap(), 151.477, 0.01);
     assert!(wall.profile(&summer).condensation.is_empty());
-    close("summer", wall.drying_rate(1, &summer).unwrap(), 55.274, 0.01);
+    close("summer", wall.drying(1, &summer).unwrap().sum(), 55.274, 0.01);
 
     let days = Days::new(30.0).unwrap();
     let year = |winters: usize| {
@@ -219,6 +220,45 @@ fn a_year_worked_by_hand_comes_out_by_iso_13788() {
     close("carried over", long.months[11].held, 18_177.3 - 8.0 * 1658.21, 2.0);
 }
 
+/// A stud wall worked by hand after ISO 6946:2017, 6.7.2 (from memory): 12.5 mm of plasterboard (0.25), 140 mm of wool (0.035)
+/// with softwood (0.13) over 15 % of it, 12 mm of board (0.13).
+/// R′: 1/(0.15/1.38915 + 0.85/4.31231) = 3.27776; R″: 0.17 + 0.05 + 1/(0.15/1.07692 + 0.85/4) + 0.09231 = 3.15495.
+#[test]
+fn framing_costs_what_iso_6946_says() {
+    let slab = |lambda: f64, d: f64| Conductivity::new(lambda).unwrap().resistance(Thickness::new(d).unwrap()).unwrap();
+    let plain = |r| Framed { between: r, through: r };
+    let layers = [
+        plain(slab(0.25, 0.0125)),
+        Framed { between: slab(0.035, 0.14), through: slab(0.13, 0.14) },
+        plain(slab(0.13, 0.012)),
+    ];
+    let wall = Combined::new(&layers, 0.15, film::WALL, film::OUTSIDE);
+    close("upper limit", wall.upper, 3.27776, 1e-4);
+    close("lower limit", wall.lower, 3.15495, 1e-4);
+    close("resistance", wall.resistance(), 3.21635, 1e-4);
+    // Without framing both limits are the layers in a row; with nothing but framing too.
+    for (share, whole) in [(0.0, 0.17 + 0.05 + 4.0 + 0.092_308), (1.0, 0.17 + 0.05 + 1.076_923 + 0.092_308)] {
+        let wall = Combined::new(&layers, share, film::WALL, film::OUTSIDE);
+        close("upper", wall.upper, whole, 1e-5);
+        close("lower", wall.lower, whole, 1e-5);
+    }
+}
+
+/// ISO 6946:2017, table 8 (from memory): closed layers of air by width and way of the heat.
+#[test]
+fn a_closed_layer_of_air_resists_by_its_width_and_the_way_of_the_heat() {
+    let gap = |flow: HeatFlow, mm: f64| flow.closed_gap(Thickness::new(mm / 1000.0).unwrap()).get();
+    for (mm, up, sideways, down) in
+        [(5.0, 0.11, 0.11, 0.11), (15.0, 0.16, 0.17, 0.17), (25.0, 0.16, 0.18, 0.19), (300.0, 0.16, 0.18, 0.23)]
+    {
+        close("up", gap(HeatFlow::Up, mm), up, 1e-9);
+        close("sideways", gap(HeatFlow::Sideways, mm), sideways, 1e-9);
+        close("down", gap(HeatFlow::Down, mm), down, 1e-9);
+    }
+    close("between the rows", gap(HeatFlow::Down, 37.5), 0.20, 1e-9);
+    close("beyond them", gap(HeatFlow::Up, 900.0), 0.16, 1e-9);
+}
+
 #[test]
 fn leaking_air_carries_far_more_than_diffusion() {
     // Common practice: 20 °C 50 % against −10 °C behind fiberboard sheathing; a leak of 0.1 L/s·m² beside diffusion
@@ -235,7 +275,7 @@ fn leaking_air_carries_far_more_than_diffusion() {
     assert_eq!(plane.interface, 3, "at the sheathing");
     let leak = leakage_condensate(&sides.inside, profile.interfaces[3].temperature, AirFlow::new(1e-4).unwrap());
     assert!(leak > 5.0 * plane.rate.unwrap(), "leak {leak}, diffusion {plane:?}");
-    assert!(wall.drying_rate(3, &Sides { inside: air(20.0, 50.0), outside: air(18.0, 70.0) }).unwrap() > 0.0);
+    assert!(wall.drying(3, &Sides { inside: air(20.0, 50.0), outside: air(18.0, 70.0) }).unwrap().sum() > 0.0);
 }
 
 #[test]

@@ -36,6 +36,40 @@ pub fn assembly(input: &Input) -> Answer {
 pub fn assembly_year(input: &Input) -> Answer {
     input.only(&["layers", "r_si", "r_se", "months", "start_month"])?;
     let buildup = buildup(input)?;
+    let months = months(input)?;
+    let start = if input.has("start_month") { Some(input.whole("start_month", 1, 12)? as usize - 1) } else { None };
+    let year = buildup.year(&months, start);
+    Ok(fields!({
+        "months": year.months.iter().map(month).collect::<Vec<_>>(),
+        "peak_g_m2": year.peak,
+        "dries_out": year.dries_out,
+    }))
+}
+
+/// What a plane kept wet dries to both sides, month by month.
+pub fn drying_potential(input: &Input) -> Answer {
+    input.only(&["layers", "r_si", "r_se", "months", "wet_interface"])?;
+    let buildup = buildup(input)?;
+    let months = months(input)?;
+    let wet = input.whole("wet_interface", 0, u32::try_from(buildup.interfaces() - 1).unwrap_or(u32::MAX))? as usize;
+    let (mut said, mut year) = (Vec::new(), 0.0);
+    for Month { sides, days } in &months {
+        let drying = buildup.drying(wet, sides).ok_or_else(|| {
+            input.fault(
+                "wet_interface",
+                format!("interface {wet} has no vapor resistance to one side: it dries as an open surface"),
+            )
+        })?;
+        year += (drying.sum() * days.get()).max(0.0);
+        said.push(json!({
+            "to_inside_g_m2": drying.to_inside * days.get(),
+            "to_outside_g_m2": drying.to_outside * days.get(),
+        }));
+    }
+    Ok(fields!({ "months": said, "year_g_m2": year }))
+}
+
+fn months(input: &Input) -> Result<[Month; 12], Fault> {
     let given = input.objects("months", |month| {
         month.only(&["inside", "outside", "days"])?;
         let days = month.required("days", Days::new)?;
@@ -45,15 +79,7 @@ pub fn assembly_year(input: &Input) -> Answer {
         Ok(Month { sides: sides(month)?, days })
     })?;
     let count = given.len();
-    let months: [Month; 12] =
-        given.try_into().map_err(|_| input.fault("months", format!("months must be 12, got {count}")))?;
-    let start = if input.has("start_month") { Some(input.whole("start_month", 1, 12)? as usize - 1) } else { None };
-    let year = buildup.year(&months, start);
-    Ok(fields!({
-        "months": year.months.iter().map(month).collect::<Vec<_>>(),
-        "peak_g_m2": year.peak,
-        "dries_out": year.dries_out,
-    }))
+    given.try_into().map_err(|_| input.fault("months", format!("months must be 12, got {count}")))
 }
 
 fn month(result: &MonthResult) -> Value {

@@ -45,15 +45,17 @@ const fn op(name: &'static str, run: Operation, fixed: u64, each: u64) -> Op {
 }
 
 /// Every operation.
-pub const OPERATIONS: [Op; 20] = [
+pub const OPERATIONS: [Op; 22] = [
     op("air", air::air, 6, 1),
     op("surface", surface::surface, 6, 1),
     op("infrared", surface::infrared, 6, 1),
+    op("thermal_grid", surface::thermal_grid, 10, 1),
     op("emc", wood::emc, 6, 1),
     op("compare_air", space::compare_air, 6, 1),
     op("budget", space::budget, 6, 1),
     op("assembly", assembly::assembly, 10, 1),
     op("assembly_year", assembly::assembly_year, 50, 2),
+    op("drying_potential", assembly::drying_potential, 20, 1),
     op("mold_index", mold::mold_index, 6, 1),
     op("insulation_for", surface::insulation_for, 6, 1),
     op("attic_vents", machine::attic_vents, 6, 1),

@@ -1,13 +1,16 @@
-//! Surfaces: margins, infrared, insulation.
+//! Surfaces: margins, infrared, thermal pictures, insulation.
 
 use super::Answer;
 use super::air::{celsius, nested_air, simple_air};
-use crate::input::Input;
+use crate::input::{Fault, Input};
 use hygrothermal::buildup::film;
 use hygrothermal::quantity::{
     Emissivity, HumidityAccuracy, Measured, Temperature, TemperatureAccuracy, ThermalResistance,
 };
-use hygrothermal::surface::{self, Accuracy, Apparent, InfraredError, Scene, Target};
+use hygrothermal::surface::{
+    self, Accuracy, Apparent, GridError, InfraredError, Patch, Room, Scene, Settings, Spot, Target, ThermalGrid,
+};
+use serde_json::{Value, json};
 
 /// A surface beside air.
 pub fn surface(input: &Input) -> Answer {
@@ -83,4 +86,91 @@ pub fn insulation_for(input: &Input) -> Answer {
     }
     let needed = surface::added_insulation(&inside, outside, existing, r_si, target);
     Ok(fields!({ "r_added_m2k_w": needed.added, "surface_c_before": needed.surface_before }))
+}
+
+/// A thermal picture read against the room's air.
+pub fn thermal_grid(input: &Input) -> Answer {
+    input.only(&[
+        "grid_c",
+        "air",
+        "outdoor_c",
+        "design_outdoor_c",
+        "emissivity",
+        "reflected_c",
+        "set_emissivity",
+        "set_reflected_c",
+    ])?;
+    let air = nested_air(input, "air")?;
+    let room = Room {
+        air,
+        outdoor: input.optional("outdoor_c", Temperature::new)?,
+        design: input.optional("design_outdoor_c", Temperature::new)?,
+    };
+    let mut grid = ThermalGrid::from_rows(cells(input)?).map_err(|e| grid_fault(input, &e))?;
+    if ["emissivity", "reflected_c", "set_emissivity", "set_reflected_c"].iter().any(|key| input.has(key)) {
+        let reflected = input.or("reflected_c", Temperature::new, air.temperature())?;
+        let scene = Scene { emissivity: input.or("emissivity", Emissivity::new, Emissivity::BLACK)?, reflected };
+        let set = Apparent {
+            shown: reflected,
+            set_emissivity: input.or("set_emissivity", Emissivity::new, Emissivity::BLACK)?,
+            set_reflected: input.or("set_reflected_c", Temperature::new, reflected)?,
+        };
+        grid = grid.corrected(&Settings { scene, set }).map_err(|e| grid_fault(input, &e))?;
+    }
+    let said = grid.read(&room);
+    let spot = |s: Spot| json!({ "row": s.row, "column": s.column, "t_c": s.celsius });
+    let share = |cells: usize| cells as f64 / said.read as f64;
+    let patch = |p: &Patch| {
+        json!({
+            "cells": p.cells,
+            "share": share(p.cells),
+            "coldest": spot(p.coldest),
+            "rows": p.rows,
+            "columns": p.columns,
+        })
+    };
+    Ok(fields!({
+        "rows": grid.rows(),
+        "columns": grid.columns(),
+        "missing": grid.missing(),
+        "min_c": said.coldest.map(|s| s.celsius),
+        "mean_c": said.mean,
+        "max_c": said.warmest.map(|s| s.celsius),
+        "dew_c": celsius(said.dew),
+        "mold_c": celsius(said.mold),
+        "share_wet": said.wet_share,
+        "share_mold": said.mold_share,
+        "coldest": said.coldest.map(spot),
+        "warmest": said.warmest.map(spot),
+        "patches": said.patches.iter().map(patch).collect::<Vec<_>>(),
+        "f_rsi_min": said.factor.map(|f| f.0.value),
+        "design_min_c": said.design,
+        "warnings": said.warnings.iter().map(|w| w.id()).collect::<Vec<_>>(),
+    }))
+}
+
+/// Rows of temperatures, `null` where nothing was read.
+fn cells(input: &Input) -> Result<Vec<Vec<Option<f64>>>, Fault> {
+    let row = |(r, row): (usize, &Value)| {
+        let fault = || input.fault(&format!("grid_c[{r}]"), format!("must be a list of numbers, got {row}"));
+        let cell = |(c, cell): (usize, &Value)| match cell {
+            Value::Null => Ok(None),
+            _ => cell.as_f64().map(Some).ok_or_else(|| {
+                input.fault(&format!("grid_c[{r}][{c}]"), format!("must be a number or null, got {cell}"))
+            }),
+        };
+        row.as_array().ok_or_else(fault)?.iter().enumerate().map(cell).collect()
+    };
+    input.list("grid_c")?.iter().enumerate().map(row).collect()
+}
+
+/// The place in the request that is to blame for what is no picture.
+fn grid_fault(input: &Input, error: &GridError) -> Fault {
+    match error {
+        GridError::Empty => input.fault("grid_c", error),
+        GridError::Ragged { row, .. } => input.fault(&format!("grid_c[{row}]"), error),
+        GridError::Cell { row, column, why } => input.fault(&format!("grid_c[{row}][{column}]"), why),
+        GridError::Infrared { why: why @ InfraredError::Mirror { .. }, .. } => input.fault("emissivity", why),
+        GridError::Infrared { row, column, why } => input.fault(&format!("grid_c[{row}][{column}]"), why),
+    }
 }

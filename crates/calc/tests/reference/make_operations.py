@@ -12,6 +12,7 @@ import math
 
 import numpy as np
 import psychrolib as psy
+from scipy import ndimage
 from scipy.integrate import solve_ivp
 from scipy.optimize import brentq, curve_fit
 from scipy.stats import t as student
@@ -384,5 +385,79 @@ def hours():
           "best": runs[int(np.argmax(per_run))]}, 1e-4)
 
 
-for make in [infrared, budget, assembly, assembly_year, mold, insulation, duct, drying, calibrate, hours]:
+def thermal_grid():
+    rng = np.random.default_rng(11)
+    k = 273.15
+    cases = [
+        ((9, 14), {"t_c": 21, "rh_pct": 48}, {"outdoor_c": -4, "design_outdoor_c": -18}, {}, 14.5),
+        ((12, 12), {"t_c": 20, "rh_pct": 55}, {"outdoor_c": 13}, {"emissivity": 0.94, "reflected_c": 19.0, "set_emissivity": 0.97}, 15.0),
+        ((6, 20), {"t_c": 24, "rh_pct": 70}, {}, {"emissivity": 0.9}, 22.0),
+        ((1, 5), {"t_c": 20, "rh_pct": 40}, {"outdoor_c": 17}, {}, 18.0),
+    ]
+    for shape, air, outdoor, radiation, base in cases:
+        noise = ndimage.gaussian_filter(rng.normal(0, 1, shape), 1.2)
+        cells = np.round(base + 3 * noise / noise.std(), 2)
+        cells[rng.random(shape) < 0.07] = np.nan
+        request = {"op": "thermal_grid", "grid_c": [[None if math.isnan(c) else float(c) for c in row] for row in cells],
+                   "air": air, **outdoor, **radiation}
+        if radiation:
+            e, e0 = radiation.get("emissivity", 1), radiation.get("set_emissivity", 1)
+            refl = radiation.get("reflected_c", air["t_c"])
+            reached = e0 * (cells + k) ** 4 + (1 - e0) * (refl + k) ** 4
+            cells = ((reached - (1 - e) * (refl + k) ** 4) / e) ** 0.25 - k
+        t_dew, t_mold = dew(pv(air)), dew(pv(air) / 0.8)
+        read = int(np.isfinite(cells).sum())
+        spot = lambda i: {"row": int(i // shape[1]), "column": int(i % shape[1]), "t_c": cells.flat[i]}
+        low, high = int(np.nanargmin(cells)), int(np.nanargmax(cells))
+        labels, count = ndimage.label(cells <= t_mold)
+        patches = []
+        for n, (rows, columns) in enumerate(ndimage.find_objects(labels), 1):
+            inside = labels == n
+            patches.append((-int(inside.sum()), int(np.argmax(inside)),
+                            {"cells": int(inside.sum()), "share": inside.sum() / read,
+                             "coldest": spot(int(np.nanargmin(np.where(inside, cells, np.nan)))),
+                             "rows": [rows.start, rows.stop - 1], "columns": [columns.start, columns.stop - 1]}))
+        out = outdoor.get("outdoor_c")
+        factor = None if out is None or abs(air["t_c"] - out) < 5 else (cells.flat[low] - out) / (air["t_c"] - out)
+        design = outdoor.get("design_outdoor_c")
+        wet_bulb = psy.GetTWetBulbFromRelHum(air["t_c"], air["rh_pct"] / 100, P)
+        span = [] if out is None else [min(out, air["t_c"]) - 2, max(out, air["t_c"]) + 2]
+        warnings = [name for name, holds in [
+            ("no_outdoor", out is None),
+            ("low_contrast", out is not None and abs(air["t_c"] - out) < 10),
+            ("all_cells_alike", cells.flat[high] - cells.flat[low] < 0.3),
+            ("not_evaporation", cells.flat[low] < wet_bulb - 0.5),
+            ("outside_both", bool(span) and (cells.flat[low] < span[0] or cells.flat[high] > span[1])),
+        ] if holds]
+        emit("NumPy and scipy.ndimage.label, saturation and wet bulb from PsychroLib", request,
+             {"rows": shape[0], "columns": shape[1], "missing": cells.size - read, "min_c": cells.flat[low],
+              "mean_c": float(np.nanmean(cells)), "max_c": cells.flat[high], "dew_c": t_dew, "mold_c": t_mold,
+              "share_wet": float((cells <= t_dew).sum() / read), "share_mold": float((cells <= t_mold).sum() / read),
+              "coldest": spot(low), "warmest": spot(high), "patches": [p for _, _, p in sorted(patches, key=lambda p: p[:2])],
+              "f_rsi_min": factor, "design_min_c": None if factor is None or design is None else design + factor * (air["t_c"] - design),
+              "warnings": warnings}, 1e-6)
+
+
+def drying_potential():
+    out_t = [-6, -5, 1, 6, 12, 16, 18, 17, 13, 7, 1, -4]
+    out_rh = [85, 83, 78, 72, 70, 70, 71, 74, 79, 83, 87, 88]
+    for layers, indoor, wet in [(WALL, 50, 1), (WALL, 70, 2), (ROOF, 55, 3)]:
+        months = [{"inside": {"t_c": 20, "rh_pct": indoor}, "outside": {"t_c": t, "rh_pct": h}, "days": 30.4}
+                  for t, h in zip(out_t, out_rh)]
+        r, s, total = grid(layers, 0.13, 0.04)
+        said, year = [], 0.0
+        for m in months:
+            t, _ = climate(r, total, m["inside"], m["outside"])
+            # Vapor through the layers one after another, as resistances in a row.
+            at = sat(t[wet])
+            inward = (at - pv(m["inside"])) * DELTA0 / s[wet] * DAY * 1000 * m["days"]
+            outward = (at - pv(m["outside"])) * DELTA0 / (s[-1] - s[wet]) * DAY * 1000 * m["days"]
+            said.append({"to_inside_g_m2": inward, "to_outside_g_m2": outward})
+            year += max(inward + outward, 0)
+        emit("resistances in a row, saturation from PsychroLib",
+             {"op": "drying_potential", "layers": layers, "months": months, "wet_interface": wet},
+             {"months": said, "year_g_m2": year}, 1e-6)
+
+
+for make in [infrared, budget, assembly, assembly_year, mold, insulation, duct, drying, calibrate, hours, thermal_grid, drying_potential]:
     make()

@@ -1,5 +1,7 @@
 //! Build-ups: walls, roofs, floors and skins in layers, with heat and vapor going through them.
 
+mod framing;
+mod gap;
 mod layer;
 mod leak;
 mod plane;
@@ -8,10 +10,12 @@ mod retarder;
 mod taut;
 mod year;
 
+pub use framing::{Combined, Framed};
+pub use gap::HeatFlow;
 pub use layer::{BuildUp, BuildUpError, Layer, Sides};
 pub use leak::leakage_condensate;
 pub use plane::{PipeCover, insulation_beyond, least_outer_share};
-pub use profile::{Condensation, Interface, Profile};
+pub use profile::{Condensation, Drying, Interface, Profile};
 pub use retarder::RetarderClass;
 pub use year::{Gain, Month, MonthResult, Year};
 

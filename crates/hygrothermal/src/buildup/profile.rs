@@ -2,6 +2,7 @@
 
 use super::layer::{BuildUp, Sides};
 use super::taut::{Corner, Taut};
+use crate::air::MoistAir;
 use crate::quantity::{DAY, Permeance, Temperature};
 
 /// Rates below this are rounding, g/(m²·day).
@@ -41,6 +42,23 @@ pub(super) fn rate(corner: &Corner) -> f64 {
     Permeance::STILL_AIR * corner.bend * DAY * 1000.0
 }
 
+/// Vapor leaving a wet plane, g/(m²·day); negative wets it further.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Drying {
+    /// Toward the inside air.
+    pub to_inside: f64,
+    /// Toward the outside air.
+    pub to_outside: f64,
+}
+
+impl Drying {
+    /// Both together.
+    #[must_use]
+    pub fn sum(self) -> f64 {
+        self.to_inside + self.to_outside
+    }
+}
+
 impl BuildUp {
     /// Steady profile by ISO 6946 (temperature) and ISO 13788:2012 (vapor, with tangent construction).
     ///
@@ -66,12 +84,28 @@ impl BuildUp {
         Profile { interfaces, condensation }
     }
 
-    /// What a wet plane inside can dry to both sides, g/(m²·day): positive dries, negative still collects.
+    /// What a plane kept wet dries to each side by diffusion.
     ///
-    /// Source: ISO 13788:2012 evaporation, the plane held at saturation. `None` for a surface or a plane with no vapor
-    /// resistance to one side, which dries as fast as air is moved past it.
+    /// # Formula
+    /// δ₀ (p_sat(T_plane) − p_i) / s_d, s_d being what lies between the plane and that air; films neglected, no second wet
+    /// plane between. Source: ISO 13788:2012 evaporation. `None` for a surface or a plane with no vapor resistance to one
+    /// side, which dries as fast as air is moved past it.
+    ///
+    /// # Examples
+    /// ```
+    /// # use hygrothermal::air::{MoistAir, Over};
+    /// # use hygrothermal::buildup::{BuildUp, Layer, Sides, film};
+    /// # use hygrothermal::quantity::{DiffusionThickness, Pressure, RelativeHumidity, Temperature, ThermalResistance};
+    /// # let air = |t, rh| MoistAir::from_rh(Temperature::new(t).unwrap(), RelativeHumidity::new(rh).unwrap(), Over::Ice, Pressure::STANDARD).unwrap();
+    /// # let layer = |r, sd| Layer { resistance: ThermalResistance::new(r).unwrap(), diffusion: DiffusionThickness::new(sd).unwrap() };
+    /// // Sheathing wet behind a retarder: what leaves, leaves outward.
+    /// let wall = BuildUp::new(&[layer(2.5, 10.0), layer(0.1, 0.5)], film::WALL, film::OUTSIDE)?;
+    /// let drying = wall.drying(1, &Sides { inside: air(20.0, 50.0), outside: air(15.0, 60.0) }).unwrap();
+    /// assert!(drying.to_outside > 10.0 * drying.to_inside.abs());
+    /// # Ok::<(), hygrothermal::buildup::BuildUpError>(())
+    /// ```
     #[must_use]
-    pub fn drying_rate(&self, interface: usize, sides: &Sides) -> Option<f64> {
+    pub fn drying(&self, interface: usize, sides: &Sides) -> Option<Drying> {
         let total = self.diffusion_thickness();
         let depth = *self.depth.get(interface)?;
         if depth <= 0.0 || depth >= total {
@@ -79,8 +113,7 @@ impl BuildUp {
         }
         let at = self.temperature(interface, sides.inside.temperature(), sides.outside.temperature());
         let sat = crate::air::saturation_pressure(at);
-        let inward = (sat - sides.inside.vapor_pressure()) / depth;
-        let outward = (sat - sides.outside.vapor_pressure()) / (total - depth);
-        Some(Permeance::STILL_AIR * (inward + outward) * DAY * 1000.0)
+        let flow = |air: &MoistAir, s_d: f64| Permeance::STILL_AIR * (sat - air.vapor_pressure()) / s_d * DAY * 1000.0;
+        Some(Drying { to_inside: flow(&sides.inside, depth), to_outside: flow(&sides.outside, total - depth) })
     }
 }

@@ -40,6 +40,10 @@ impl Decline {
     pub fn new(factor: f64) -> Option<Self> {
         (0.0..=1.0).contains(&factor).then_some(Self(factor))
     }
+
+    pub(super) const fn factor(self) -> f64 {
+        self.0
+    }
 }
 
 /// What a series of hours does to a surface.
@@ -65,7 +69,7 @@ impl Class {
     }
 
     /// Growth per hour before k₁ and k₂ (1/h) and the index it tends to; `None` in an unfavorable hour.
-    fn conditions(&self, t: f64, rh: f64) -> Option<(f64, f64)> {
+    pub(super) fn conditions(&self, t: f64, rh: f64) -> Option<(f64, f64)> {
         let critical = self.critical_rh(t);
         if t <= 0.0 || rh <= critical {
             return None;
@@ -76,7 +80,7 @@ impl Class {
         Some((1.0 / (168.0 * slowness.exp()), limit))
     }
 
-    fn k1(&self, index: f64) -> f64 {
+    pub(super) fn k1(&self, index: f64) -> f64 {
         if index < 1.0 { self.k1_below } else { self.k1_above }
     }
 }
