@@ -1,11 +1,10 @@
 //! The starter library of build-ups, from `data/buildups.toml`.
 
 use super::Face;
-use hygrothermal::buildup::{BuildUp, Layer};
-use hygrothermal::material::{Material, material};
-use hygrothermal::quantity::{DiffusionThickness, ThermalResistance, Thickness};
+use super::construction::{Construction, Course, Stock, Substance, Variant};
 use serde::Deserialize;
 use std::sync::LazyLock;
+use uuid::Uuid;
 
 /// An ordinary build-up to begin with, layers from inside to outside.
 #[derive(Debug, Clone, Deserialize)]
@@ -43,41 +42,27 @@ pub fn buildup(id: &str) -> Option<&'static StarterBuildUp> {
     TABLE.buildup.iter().find(|b| b.id == id)
 }
 
-/// A layer of a starter build-up.
-#[derive(Debug, Clone, Copy)]
-pub enum Ply {
-    /// A material and its thickness, m.
-    Of(&'static Material, f64),
-    /// Closed air gap and its width, m. Its resistance hardly depends on the width.
-    Gap(f64),
-}
-
-/// Resistance of a closed air gap of 25 mm and more in m²K/W (ISO 6946, sideways heat flow).
-pub const GAP_RESISTANCE: f64 = 0.18;
-
 impl StarterBuildUp {
-    /// Its layers, inside first.
-    pub fn plies(&self) -> impl Iterator<Item = Ply> {
-        self.layers.iter().filter_map(|(id, mm)| match id.as_str() {
-            "air_gap" => Some(Ply::Gap(mm / 1000.0)),
-            id => Some(Ply::Of(material(id)?, mm / 1000.0)),
-        })
+    /// Its layers as courses, inside first.
+    #[must_use]
+    pub fn courses(&self) -> Vec<Course> {
+        let course = |(id, mm): &(String, f64)| {
+            Some(Course { of: Substance::from_id(id)?, thickness_m: mm / 1000.0, framed: false })
+        };
+        self.layers.iter().filter_map(course).collect()
     }
 
-    /// Its heat and vapor resistances behind the films of a face (ISO 6946: outside film 0.04 m²K/W). `None` if the
-    /// table holds what cannot be; a test keeps it whole.
+    /// It as the first variant of a boundary.
     #[must_use]
-    pub fn computed(&self, face: Face) -> Option<BuildUp> {
-        let layer = |ply: Ply| match ply {
-            Ply::Of(m, d) => m.layer(Thickness::new(d).ok()?).ok(),
-            Ply::Gap(d) => Some(Layer {
-                resistance: ThermalResistance::new(GAP_RESISTANCE).ok()?,
-                diffusion: DiffusionThickness::new(d).ok()?,
-            }),
-        };
-        let layers: Option<Vec<_>> = self.plies().map(layer).collect();
-        let film = |r| ThermalResistance::new(r).ok();
-        BuildUp::new(&layers?, film(face.r_si())?, film(0.04)?).ok()
+    pub fn variant(&self, boundary_id: Uuid) -> Variant {
+        let name = self.name.clone();
+        Variant { id: boundary_id, boundary_id, name, courses: self.courses(), framing_pct: 0.0 }
+    }
+
+    /// It behind the films of a face. `None` if the table holds what cannot be; a test keeps it whole.
+    #[must_use]
+    pub fn construct(&self, face: Face) -> Option<Construction> {
+        Stock::default().construct(&self.variant(Uuid::nil()), face).ok()
     }
 }
 
@@ -91,8 +76,8 @@ mod tests {
     #[test]
     fn the_library_is_whole() {
         for b in buildups() {
-            assert_eq!(b.plies().count(), b.layers.len(), "{}: unknown material", b.id);
-            let u = b.computed(Face::North).map(|c| c.transmittance());
+            assert_eq!(b.courses().len(), b.layers.len(), "{}: unknown material", b.id);
+            let u = b.construct(Face::North).map(|c| c.between.transmittance());
             assert!(u.is_some_and(|u| (0.1..6.5).contains(&u)), "{}: {u:?}", b.id);
         }
         for b in blueprints().iter().flat_map(|b| &b.boundaries) {

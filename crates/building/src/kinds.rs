@@ -109,7 +109,7 @@ kinds! {
     }
     /// What a surface is made of.
     Material {
-        /// Timber or wood panel.
+        /// Lumber or wood panel.
         Wood = "wood", "wood";
         /// Plasterboard, painted or papered.
         Plasterboard = "plasterboard", "drywall";
@@ -217,16 +217,6 @@ impl Face {
             Self::West => Self::East,
             Self::Floor => Self::Ceiling,
             Self::Ceiling => Self::Floor,
-        }
-    }
-
-    /// Inside surface film in m²K/W by direction of heat flow (ISO 6946): 0.13 wall, 0.10 up, 0.17 down.
-    #[must_use]
-    pub const fn r_si(self) -> f64 {
-        match self {
-            Self::North | Self::South | Self::East | Self::West => 0.13,
-            Self::Ceiling => 0.10,
-            Self::Floor => 0.17,
         }
     }
 }

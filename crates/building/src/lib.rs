@@ -7,6 +7,7 @@ mod blueprint;
 mod buildups;
 pub mod call;
 mod closed;
+pub mod construction;
 mod edit;
 pub mod entry;
 pub mod infrared;
@@ -16,7 +17,7 @@ pub mod reading;
 mod spot;
 
 pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
-pub use buildups::{GAP_RESISTANCE, Ply, StarterBuildUp, buildup, buildups};
+pub use buildups::{StarterBuildUp, buildup, buildups};
 pub use edit::{Edit, EditError, MOST_PER_FACE, MOST_SPACES};
 pub use kinds::{
     AlertKind, Climate, Face, InstrumentKind, Level, MarkKind, Material, ReadingKind, SensorKind, Shell, SpaceKind,

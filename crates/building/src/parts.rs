@@ -1,5 +1,7 @@
 //! Buildings as spaces that exchange air, boundaries between them, surfaces on those, and stations to read at.
 
+use crate::buildups::buildup;
+use crate::construction::{Construction, OwnMaterial, Stock, Variant};
 use crate::edit::MOST_SPACES;
 use crate::kinds::{Face, Level, Material, SpaceKind};
 use uuid::Uuid;
@@ -136,6 +138,11 @@ pub struct Building {
     pub surfaces: Vec<Surface>,
     /// Stations in walking order.
     pub stations: Vec<Station>,
+    /// How boundaries are built where somebody said more than the library's usual one, in their order: the first of a boundary
+    /// stands.
+    pub variants: Vec<Variant>,
+    /// Materials of the practice's own that they may be built of, by name.
+    pub own: Vec<OwnMaterial>,
 }
 
 impl Building {
@@ -203,6 +210,29 @@ impl Building {
     /// Boundaries of a space, on either side.
     pub fn boundaries_of(&self, space_id: Uuid) -> impl Iterator<Item = &Boundary> {
         self.boundaries.iter().filter(move |b| b.touches(space_id))
+    }
+
+    /// Ways a boundary is, or could be, built: what somebody said, else the library's usual one; none where nobody said.
+    #[must_use]
+    pub fn variants_of(&self, boundary: &Boundary) -> Vec<Variant> {
+        let said: Vec<Variant> = self.variants.iter().filter(|v| v.boundary_id == boundary.id).cloned().collect();
+        if said.is_empty() {
+            let usual = boundary.buildup.as_deref().and_then(buildup);
+            return usual.map(|b| b.variant(boundary.id)).into_iter().collect();
+        }
+        said
+    }
+
+    /// How a boundary stands, ready to be computed; `None` where nobody said, or what was said is no construction.
+    #[must_use]
+    pub fn construction(&self, boundary: &Boundary) -> Option<Construction> {
+        self.stock().construct(self.variants_of(boundary).first()?, boundary.face).ok()
+    }
+
+    /// What can be built with.
+    #[must_use]
+    pub fn stock(&self) -> Stock<'_> {
+        Stock { own: &self.own }
     }
 
     /// Whether everything hangs together: at least one space, boundaries of spaces that are there, surfaces on

@@ -12,7 +12,7 @@ use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, Photo, PlanRows, PriceBook,
+    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, LogSeries, Photo, PlanRows, PriceBook,
     ReadingRecord, Scope, Skip, StoreError, TestRun, Undoable, Visit, effective,
 };
 use uuid::Uuid;
@@ -81,6 +81,8 @@ pub struct CaseFile {
     pub standing: Vec<Reading>,
     /// Readings of all visits that stand.
     pub ever: Vec<Reading>,
+    /// What its log is made of, from [`Depth::Argument`] on.
+    pub series: Vec<LogSeries>,
     /// What was logged in the two weeks that count for the visit in view and for the one before, from [`Depth::Argument`] on.
     logged: Option<Arc<Logged>>,
     pub(crate) worked: Worked,
@@ -120,7 +122,8 @@ impl CaseFile {
     pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
         let mut records = scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?;
         let mut logged = Logged::of(std::mem::take(&mut records.log));
-        let mut file = Self::of(records, view, Utc::now())?;
+        let series = logged.series.clone();
+        let mut file = Self { series, ..Self::of(records, view, Utc::now())? };
         if depth >= Depth::Argument {
             let before = file.before_the_one_in_view();
             let ends = [file.visit.as_ref(), before].map(|visit| file.counts(&logged, visit));
@@ -207,6 +210,7 @@ impl CaseFile {
             removed: all.removed_stations,
             standing: Vec::new(),
             ever,
+            series: Vec::new(),
             logged: None,
             worked: Worked::default(),
         };

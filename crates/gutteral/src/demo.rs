@@ -7,6 +7,7 @@ pub use live::live;
 
 use anyhow::{Context, Result, anyhow};
 use building::call::Call;
+use building::construction::{Course, Substance, Variant};
 use building::entry::{Humidity, parse_air, parse_surface};
 use building::reading::WoodValue;
 use building::{InstrumentKind, Spot};
@@ -20,7 +21,10 @@ use judgment::finding::{finding, test};
 use judgment::plan::{fix, follow_up, question};
 use notation::Units;
 use photograph::Mark;
-use stand_ins::{DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch};
+use stand_ins::{
+    DemoBuilt, DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch,
+};
+use std::collections::BTreeSet;
 use store::{
     Act, CallSheet, ChosenSchool, FindingRecord, FollowUpRecord, FollowUpState, Instrument, JobEdit, NewJob,
     NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, Site,
@@ -251,6 +255,7 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
         };
         scope.keep_plan_step(&act(&format!("Decided: {}", known.name)), row).await?;
     }
+    build(scope, plan, job, &act).await?;
     let mut again = Vec::new();
     for f in &plan.follow_up {
         let known = follow_up(&f.what).with_context(|| format!("follow-up {}", f.what))?;
@@ -270,6 +275,29 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
         });
     }
     Ok(scope.keep_follow_ups(&act("Put follow-ups on the calendar"), again).await?)
+}
+
+/// How boundaries are built, as the demo's consultants typed it.
+async fn build(scope: &Scope, plan: &DemoPlan, job: Uuid, act: &impl Fn(&str) -> Act) -> Result<()> {
+    let building = scope.building(job).await?;
+    let names: BTreeSet<&str> = plan.built.iter().map(|b| b.boundary.as_str()).collect();
+    for name in names {
+        let boundary =
+            building.boundaries.iter().find(|b| b.name == name).with_context(|| format!("boundary {name}"))?;
+        let variant = |b: &DemoBuilt| -> Result<Variant> {
+            let (framing_pct, framed) = b.framing.clone().unwrap_or_default();
+            let course = |(i, (of, mm)): (usize, &(String, f64))| {
+                let of = Substance::from_id(of).with_context(|| format!("material {of}"))?;
+                Ok(Course { of, thickness_m: mm / 1000.0, framed: framed.contains(&i) })
+            };
+            let courses = b.layers.iter().enumerate().map(course).collect::<Result<_>>()?;
+            Ok(Variant { id: Uuid::now_v7(), boundary_id: boundary.id, name: b.name.clone(), courses, framing_pct })
+        };
+        let own = plan.built.iter().filter(|b| b.boundary == name);
+        let variants = own.map(variant).collect::<Result<Vec<_>>>()?;
+        scope.keep_variants(&act(&format!("Said how {name} is built")), boundary.id, &variants).await?;
+    }
+    Ok(())
 }
 
 async fn load_visit(

@@ -6,6 +6,7 @@ pub mod advice;
 pub mod cause;
 pub mod cautions;
 pub mod climate;
+pub mod construction;
 pub mod finding;
 pub mod hours;
 pub mod limits;

@@ -8,7 +8,7 @@ mod sketch;
 
 pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};
-pub use plans::{DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
+pub use plans::{DemoBuilt, DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};
 pub use scenario::{
     DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, DemoWeather, collected, pins, scenario,
 };

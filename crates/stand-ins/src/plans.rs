@@ -21,6 +21,24 @@ pub struct DemoPlan {
     /// What is on the calendar.
     #[serde(default)]
     pub follow_up: Vec<DemoFollowUp>,
+    /// How boundaries are built, in variants.
+    #[serde(default)]
+    pub built: Vec<DemoBuilt>,
+}
+
+/// A way a boundary is, or could be, built.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct DemoBuilt {
+    /// Name of the boundary.
+    pub boundary: String,
+    /// What it is called.
+    pub name: String,
+    /// Share of framing, %, and in which layers it stands, counted from 0.
+    #[serde(default)]
+    pub framing: Option<(f64, Vec<usize>)>,
+    /// Material and thickness in mm, inside first.
+    pub layers: Vec<(String, f64)>,
 }
 
 /// A school chosen.

@@ -1,8 +1,9 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, space, station, surface};
+use crate::entity::{boundary, build_up, material, space, station, surface};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
+use building::construction::{OwnMaterial, Variant};
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
 use building::{Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface};
@@ -36,6 +37,22 @@ impl TryFrom<space::Model> for Space {
             area_m2: row.area_m2,
             height_m: row.height_m,
         })
+    }
+}
+
+impl TryFrom<build_up::Model> for Variant {
+    type Error = StoreError;
+    fn try_from(row: build_up::Model) -> Result<Self, StoreError> {
+        let courses = serde_json::from_value(row.courses).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+        let (id, boundary_id, name, framing_pct) = (row.id, row.boundary_id, row.name, row.framing_pct);
+        Ok(Self { id, boundary_id, name, courses, framing_pct })
+    }
+}
+
+impl TryFrom<material::Model> for OwnMaterial {
+    type Error = StoreError;
+    fn try_from(row: material::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }
 

@@ -5,10 +5,12 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos, plan, report,
-    round, section, shorthand, skips, tests, visits, why,
+    build_ups, building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos,
+    plan, report, round, section, shorthand, skips, tests, visits, why,
 };
-use crate::pages::office::{bench, calculator, calendar, causes, docket, preferences, prices, queue, salt, sign_in};
+use crate::pages::office::{
+    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in,
+};
 use crate::state::App;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -65,6 +67,7 @@ fn practice() -> Router<App> {
         .route("/prices", get(prices::page).post(prices::keep))
         .route("/prices/undo", post(prices::undo))
         .route("/prices/schools/{question}", post(prices::school))
+        .route("/materials", get(materials::page).post(materials::keep))
         .route("/calendar", get(calendar::page).post(calendar::change))
         .route("/calculator", get(calculator::index))
         .route("/calculator/library", get(calculator::library))
@@ -84,6 +87,8 @@ fn job() -> Router<App> {
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
         .route("/jobs/{job}/remove", post(job_form::remove))
         .route("/jobs/{job}/building", get(building::page).post(building::change))
+        .route("/jobs/{job}/build-ups", get(build_ups::page).post(build_ups::change))
+        .route("/jobs/{job}/build-ups/drawing", get(build_ups::drawing))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
 }

@@ -1,10 +1,11 @@
 //! The hours between visits in sentences: what was wet and when, and whether outdoor air did it.
 
+use crate::construction::moisture;
 use building::{Building, SensorKind};
-use casework::log::{Event, Flaw, LogView, SpaceLog, SurfaceLog};
+use casework::log::{Event, Flaw, LogView, Since, SpaceLog, SurfaceLog};
 use hygrothermal::quantity::Measured;
 use hygrothermal::surface::Verdict;
-use judgment::hours::{Change, Daytime, Fault, MoistureClass, Response, daytime, moisture_class};
+use judgment::hours::{Change, Daytime, Fault, Response, daytime, moisture_class};
 use notation::Show;
 use notation::unit::PRESSURE;
 
@@ -116,9 +117,12 @@ fn without_surface(show: &Show, view: &LogView, space: &SpaceLog, name: &str) ->
 
 /// Whether outdoor air did it: how the space follows it, and what it adds; and what the last event changed.
 #[must_use]
-pub fn outdoors(show: &Show, view: &LogView, space: &SpaceLog) -> Option<String> {
-    if let Some((event, changed, after)) = &space.since {
-        return Some(since(show, event_words(event), changed, after.as_ref()));
+pub fn outdoors(show: &Show, building: &Building, view: &LogView, space: &SpaceLog) -> Option<String> {
+    if let Some(s) = &space.since {
+        let worst = space.surfaces.first().filter(|w| w.said.wet > 0.0);
+        let wet = worst.map(|w| wet_since(view, building, w, s));
+        let begins = wet.unwrap_or_else(|| format!("Since “{}”", event_words(&s.event)));
+        return Some(format!("{begins} {}", since(show, &s.changed, s.response.as_ref())));
     }
     let excess = space.excess?[1];
     let adds = if excess.abs() < 30.0 {
@@ -172,34 +176,35 @@ pub fn step(id: &str) -> &str {
     judgment::plan::fix(id).map_or(id, |f| f.name.as_str())
 }
 
+/// How long the worst surface was wet before what was done, and since.
+fn wet_since(view: &LogView, building: &Building, worst: &SurfaceLog, done: &Since) -> String {
+    let [before, after] = worst.wet_around(done.at);
+    let name = building.surface(worst.id).map_or("A surface", |s| &s.name);
+    let each = view.step.num_seconds() as f64 / 3600.0;
+    let of = |[wet, known]: [usize; 2]| format!("{} of {}", count(wet as f64 * each), hours(known as f64 * each));
+    format!("{name} was wet in {} before “{}” and in {} since;", of(before), event_words(&done.event), of(after))
+}
+
 /// What an event changed.
-fn since(show: &Show, event: &str, changed: &Change, after: Option<&Response>) -> String {
+fn since(show: &Show, changed: &Change, after: Option<&Response>) -> String {
     let m = changed.excess_pa;
     let band = show.pressure_band(Measured { value: m.value.abs(), err: m.err });
     let what = if m.spans_zero() {
-        format!("whether it holds more or less against outdoors can’t be told yet ({band})")
+        format!("whether its air holds more or less, the weather taken out, can’t be told yet ({band})")
     } else if m.value < 0.0 {
         format!("its air holds {band} less against outdoors")
     } else {
         format!("its air holds {band} more against outdoors")
     };
     let now = after.map_or_else(String::new, |r| format!(", and {}", follows(r, 0.0)));
-    format!("Since “{event}” {what}{now}.")
+    format!("{what}{now}.")
 }
 
 /// The class of use, where it says something.
 fn class(view: &LogView, excess_pa: f64) -> String {
     let known = || view.outdoors.iter().flatten().map(|h| h.t_c.mean);
     let mean = known().sum::<f64>() / known().count().max(1) as f64;
-    match moisture_class(excess_pa, mean) {
-        Some(MoistureClass::VeryDry) => ", as little as a dry store",
-        Some(MoistureClass::Dry) => ", as an office or a dry dwelling",
-        Some(MoistureClass::Ordinary) => ", as a dwelling with few people",
-        Some(MoistureClass::Humid) => ", as a dwelling with many people or a kitchen",
-        Some(MoistureClass::VeryHumid) => ", as a laundry or a pool",
-        None => "",
-    }
-    .into()
+    moisture_class(excess_pa, mean).map_or_else(String::new, |c| format!(", as {}", moisture(c)))
 }
 
 fn lower(name: &str) -> String {

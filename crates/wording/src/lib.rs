@@ -6,6 +6,7 @@ pub mod airing;
 pub mod alert;
 pub mod argument;
 pub mod conflict;
+pub mod construction;
 pub mod evidence;
 pub mod history;
 pub mod hours;

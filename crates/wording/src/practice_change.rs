@@ -1,9 +1,14 @@
 //! What was changed of a practice's prices and ways, in words.
 
+use crate::construction::tightness;
 use crate::plan::{price_factor, priced_for};
+use building::construction::OwnMaterial;
+use hygrothermal::material::Resists;
 use judgment::plan::{item, question};
 use notation::Show;
 use notation::money;
+use notation::number::brief;
+use notation::unit::CONDUCTIVITY;
 use std::collections::HashMap;
 use store::{PracticeChange, Setting, Settled};
 use uuid::Uuid;
@@ -58,6 +63,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
+        Setting::Material(_) => "none".into(),
     }
 }
 
@@ -66,6 +72,7 @@ pub fn name(show: &Show, setting: &Setting) -> String {
     match setting {
         Setting::Currency => "Currency".into(),
         Setting::LogDays => "Single readings of loggers kept".into(),
+        Setting::Material(_) => "Own material".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
             |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
@@ -84,8 +91,18 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
     let known = match setting {
         Setting::Currency => None,
         Setting::LogDays => Some(format!("{value} days")),
+        Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Price(id) => price(id),
         Setting::School(id) => school(id),
     };
     known.unwrap_or_else(|| value.to_owned())
+}
+
+/// A material of the practice's own in a line.
+fn material(show: &Show, own: &OwnMaterial) -> String {
+    let vapor = match own.resists {
+        Resists::PerThickness(mu) => format!("μ {}", brief(mu.get())),
+        Resists::AsLayer(sd) => tightness(show, sd.get()),
+    };
+    format!("{}, {}, {vapor}", own.name, CONDUCTIVITY.text(own.conductivity.get(), show.units))
 }

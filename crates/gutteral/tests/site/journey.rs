@@ -381,7 +381,13 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.shows("Docket").await;
     // Pages of a template looked at already on another job: the same on a phone.
     let mut drawn_only: Vec<String> = Vec::new();
-    let mut pages = vec!["/docket".to_owned(), "/bench".to_owned(), "/jobs/new".to_owned(), "/nowhere".to_owned()];
+    let mut pages = vec![
+        "/docket".to_owned(),
+        "/bench".to_owned(),
+        "/materials".to_owned(),
+        "/jobs/new".to_owned(),
+        "/nowhere".to_owned(),
+    ];
     pages
         .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
     browser.go(&site, "/bench").await;
@@ -406,7 +412,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         if name == "Mill keeper" {
             let log = ["/log", "/log?span=season", "/log/files", "/log/live", "/log/air", "/log/airing", "/log/alerts"];
             pages.extend(log.map(|view| format!("{job}{view}")));
-            let rest = ["/call", "/edit", "/findings", "/tests", "/photos"];
+            let rest = ["/build-ups", "/call", "/edit", "/findings", "/tests", "/photos"];
             pages.extend(rest.map(|view| format!("{job}{view}")));
         }
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));

@@ -142,6 +142,14 @@ async fn what_is_no_log_is_named_and_nothing_of_it_is_stored() {
     let again = send(&caller, &job, &Uuid::now_v7().to_string(), "copy.csv", ten_days().into_bytes(), &[]).await;
     assert!(again.location.ends_with(&format!("{id}?again=yes")), "{}", again.location);
     assert_eq!(site.count("log_file").await, before[0] + 2);
+    // Of what could not be read nothing was kept: sent again it is looked at again.
+    let notes = || b"Date,Note\n2026-01-01,dry\n2026-01-02,wet\n".to_vec();
+    let unread = "select count(*) from log_file where found ->> 'unreadable' is not null";
+    for n in 1..=2 {
+        let sent = send(&caller, &job, &Uuid::now_v7().to_string(), "notes.csv", notes(), &[]).await;
+        assert!(!sent.location.ends_with("again=yes"), "{}", sent.location);
+        until(&site, unread, n).await;
+    }
     // Nobody else's.
     let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;
     for path in [first.location.clone(), format!("{job}/log"), format!("{}/not-read.csv", first.location)] {

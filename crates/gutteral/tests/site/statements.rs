@@ -18,8 +18,21 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
     let job = caller.job("Mill keeper").await;
     let report = caller.get(&format!("{job}/report")).await.location;
     let call = format!("{job}/call");
-    let others =
-        ["", "/findings", "/tests", "/photos", "/why", "/plan", "/history", "/building", "/edit", "/log", "/log/files"];
+    let others = [
+        "",
+        "/build-ups",
+        "/build-ups?from=log",
+        "/findings",
+        "/tests",
+        "/photos",
+        "/why",
+        "/plan",
+        "/history",
+        "/building",
+        "/edit",
+        "/log",
+        "/log/files",
+    ];
     let mut pages: Vec<String> = others.iter().map(|view| format!("{job}{view}")).collect();
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
     pages.extend([report, call, format!("{job}/round")]);

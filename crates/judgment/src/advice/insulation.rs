@@ -122,7 +122,7 @@ pub(super) fn insulation(
         .filter_map(|s| {
             let boundary = against_outdoors(s.surface_id)?;
             let read = s.read.as_ref()?;
-            let call = match design_night(read, outdoor, design, boundary.face.r_si()) {
+            let call = match design_night(read, outdoor, design, boundary.face.heat_flow().inside_film().get()) {
                 InsulationCall::Add(night) => building
                     .surface(s.surface_id)
                     .and_then(Remedy::of)

@@ -102,11 +102,30 @@ pub enum MoistureClass {
 /// memory).
 const CLASS_LIMITS: [f64; 4] = [270.0, 540.0, 810.0, 1080.0];
 
+/// The same for laundries and pools.
+const HIGHEST: f64 = 1360.0;
+
+/// How much of a class's limit at 0 °C is left at an outdoor temperature, °C: in a line from 0 °C to nothing at 20 °C.
+fn share_at(outdoor_c: f64) -> f64 {
+    ((20.0 - outdoor_c) / 20.0).clamp(0.0, 1.0)
+}
+
+impl MoistureClass {
+    /// Every class, driest first.
+    pub const ALL: [Self; 5] = [Self::VeryDry, Self::Dry, Self::Ordinary, Self::Humid, Self::VeryHumid];
+
+    /// Moisture excess to reckon with at an outdoor temperature, Pa: the class's upper limit (ISO 13788:2012, annex A, from memory).
+    #[must_use]
+    pub fn design_excess(self, outdoor_c: f64) -> f64 {
+        CLASS_LIMITS.get(self as usize).unwrap_or(&HIGHEST) * share_at(outdoor_c)
+    }
+}
+
 /// The class of a moisture excess, Pa, at an outdoor temperature, °C: limits fall in a line from 0 °C to nothing at 20 °C; `None`
 /// from 20 °C on, where they say nothing.
 #[must_use]
 pub fn moisture_class(excess_pa: f64, outdoor_c: f64) -> Option<MoistureClass> {
-    let share = ((20.0 - outdoor_c) / 20.0).min(1.0);
+    let share = share_at(outdoor_c);
     if share <= 0.05 {
         return None;
     }

@@ -3,6 +3,7 @@
 pub mod alert_rule;
 pub mod boundary;
 pub mod bring_in;
+pub mod build_up;
 pub mod calendar_feed;
 pub mod call_sheet;
 pub mod change;
@@ -15,6 +16,7 @@ pub mod job;
 pub mod log_file;
 pub mod log_mark;
 pub mod log_series;
+pub mod material;
 pub mod photo;
 pub mod photo_file;
 pub mod plan_figure;

@@ -19,6 +19,7 @@ mod m20261128_000016_revision;
 mod m20261129_000017_log;
 mod m20261130_000018_hours;
 mod m20261130_000019_counts;
+mod m20261130_000020_build_ups;
 
 use sea_orm_migration::prelude::*;
 
@@ -47,6 +48,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261129_000017_log::Migration),
             Box::new(m20261130_000018_hours::Migration),
             Box::new(m20261130_000019_counts::Migration),
+            Box::new(m20261130_000020_build_ups::Migration),
         ]
     }
 }

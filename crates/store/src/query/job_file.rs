@@ -8,8 +8,9 @@ use super::logs::LogParts;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
 use crate::entity::{
-    boundary, call_sheet, conclusion, finding, follow_up, instrument, job, log_mark, log_series, photo, plan_figure,
-    plan_step, practice, practice_school, price, salt_check, school, skip, space, station, surface, test_run, visit,
+    boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, log_mark, log_series, material,
+    photo, plan_figure, plan_step, practice, practice_school, price, salt_check, school, skip, space, station, surface,
+    test_run, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
@@ -17,6 +18,7 @@ use crate::record::{
 };
 use crate::scope::Scope;
 use building::Building;
+use building::construction::OwnMaterial;
 use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{ConnectionTrait, Statement};
 use serde::Deserialize;
@@ -124,9 +126,11 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 22] = [
+const PARTS: [Part; 24] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
+    part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
+    part("material", Of::Practice, "id", Depth::Visit),
     part("surface", Of::Job, "position", Depth::Visit),
     part("station", Of::Job, "position", Depth::Visit),
     part("visit", Of::Job, "started_at desc", Depth::Visit),
@@ -265,7 +269,11 @@ fn building_of(parts: &Parts) -> Result<(Building, HashMap<Uuid, String>), Store
         (s.id, format!("{} (removed)", name.unwrap_or_default()))
     };
     let removed = removed.iter().map(named).collect();
+    let mut own: Vec<OwnMaterial> = parts.records::<material::Model, _>("material")?;
+    own.sort_by(|a, b| a.name.cmp(&b.name));
     let building = Building {
+        variants: parts.records::<build_up::Model, _>("build_up")?,
+        own,
         boundaries: records(parts.rows::<boundary::Model>("boundary")?)?,
         stations: stations.into_iter().map(Into::into).collect(),
         surfaces: records(surfaces.into_iter().filter(|s| s.removed_at.is_none()).collect())?,

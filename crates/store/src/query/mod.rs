@@ -2,6 +2,7 @@
 
 pub mod alerts;
 pub mod brakes;
+pub mod build_ups;
 pub mod buildings;
 pub mod calendars;
 pub mod calls;

@@ -1,6 +1,6 @@
 //! A practice's price book, its currency and the schools it works by; every change of them is kept and can be undone.
 
-use crate::entity::{practice, practice_change, practice_school, price};
+use crate::entity::{material, practice, practice_change, practice_school, price};
 use crate::error::StoreError;
 use crate::record::TaskKind;
 use crate::scope::Scope;
@@ -32,6 +32,8 @@ pub enum Setting {
     Price(String),
     /// The school for a question.
     School(String),
+    /// A material of the practice's own, as JSON.
+    Material(Uuid),
     /// For how many days single readings of loggers are kept.
     LogDays,
 }
@@ -165,7 +167,12 @@ impl Scope {
         let prices = book.cents.into_iter().map(|(item, cents)| (Setting::Price(item), cents.to_string()));
         let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
         let kept = self.log_days().await?.map(|days| (Setting::LogDays, days.to_string()));
-        Ok(schools.chain(prices).chain(currency).chain(kept).collect())
+        let mut all: BTreeMap<Setting, String> = schools.chain(prices).chain(currency).chain(kept).collect();
+        for own in self.materials().await? {
+            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+            all.insert(Setting::Material(own.id), text);
+        }
+        Ok(all)
     }
 
     async fn write_settings(
@@ -231,6 +238,16 @@ impl Scope {
                     price::Entity::insert(row.into_active_model().reset_all())
                         .exec_without_returning(&self.txn)
                         .await?;
+                }
+            }
+            Setting::Material(id) => {
+                material::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
+                if let Some(text) = after {
+                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+                    let row =
+                        material::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
+                    let row = row.into_active_model().reset_all();
+                    material::Entity::insert(row).exec_without_returning(&self.txn).await?;
                 }
             }
             Setting::School(question) => {

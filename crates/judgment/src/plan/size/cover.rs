@@ -2,7 +2,7 @@
 
 use super::{FigureOrigin, Measure, RECTANGLE, Work, pieces, rectangle};
 use crate::advice::{InsulationCall, advise};
-use building::{Side, Space, SpaceKind, buildup};
+use building::{Side, Space, SpaceKind};
 use hygrothermal::buildup::PipeCover;
 use hygrothermal::quantity::{
     Area, Conductivity, Diameter, Factor, Length, SpreadRate, Temperature, ThermalResistance, Thickness,
@@ -221,11 +221,11 @@ fn lack(w: &Work, space: &Space) -> Lack {
         return Lack { r_now: n.r_now, r_si: n.r_si, place };
     }
     let outward = site.building.boundaries_of(space.id).filter(|b| b.beyond == Side::Outdoors);
-    let built = outward.filter_map(|b| Some((b, buildup(b.buildup.as_deref()?)?.computed(b.face)?)));
-    let worst = built.max_by(|a, b| a.1.transmittance().total_cmp(&b.1.transmittance()));
+    let built = outward.filter_map(|b| Some((b, site.building.construction(b)?)));
+    let worst = built.min_by(|a, b| a.1.combined.resistance().total_cmp(&b.1.combined.resistance()));
     worst.map_or(Lack { r_now: 0.5, r_si: 0.13, place: "an uninsulated wall, assumed".into() }, |(b, c)| Lack {
-        r_now: 1.0 / c.transmittance(),
-        r_si: b.face.r_si(),
+        r_now: c.combined.resistance(),
+        r_si: c.films[0].get(),
         place: format!("build-up of {}", b.name),
     })
 }

@@ -4,16 +4,18 @@ use super::air::{duct_length, duct_night};
 use super::machine::Held;
 use super::{Found, Measure, Site, Sizing, Work};
 use crate::climate::DAYS;
+use crate::construction::{Outdoors, around};
+use crate::hours::MoistureClass;
 use crate::plan::school::Question;
 use crate::plan::table::fix;
-use building::{Ply, Side, SpaceKind, buildup};
+use building::construction::{Course, Substance, Variant};
+use building::{Boundary, Side, SpaceKind};
 use hygrothermal::air::Over;
-use hygrothermal::buildup::{BuildUp, Layer, Month, Sides};
+use hygrothermal::buildup::{BuildUp, Layer, Year};
 use hygrothermal::machine::{Dehumidifier, Rating};
-use hygrothermal::material::material;
 use hygrothermal::mold::{Sensitivity, hours_to_reach};
 use hygrothermal::quantity::{
-    AirFlow, Area, DailyWater, Days, DiffusionThickness, MoldIndex, RelativeHumidity, ThermalResistance, Thickness,
+    AirFlow, Area, DailyWater, DiffusionThickness, MoldIndex, RelativeHumidity, ThermalResistance,
 };
 use hygrothermal::space::removal;
 use hygrothermal::vent::{BathExhaust, bath_exhaust, sealed_crawl};
@@ -222,39 +224,25 @@ fn ducts(w: &Work, question: &'static Question) -> Option<BothSides> {
     })
 }
 
-/// The year of a build-up between rooms at 20 °C and 50 % and the climate.
-fn year_of(w: &Work, built: &BuildUp) -> Option<hygrothermal::buildup::Year> {
-    let inside = super::moist(20.0, 50.0)?;
-    let month =
-        |m: usize| Some(Month { sides: Sides { inside, outside: w.year().air(m)? }, days: Days::new(DAYS[m]).ok()? });
-    let months: Option<Vec<Month>> = (0..12).map(month).collect();
-    Some(built.year(&months?.try_into().ok()?, None))
+/// The year of a boundary's build-up between ordinary rooms and the climate.
+fn year_of(w: &Work, boundary: &Boundary, built: &BuildUp) -> Option<Year> {
+    let months = around(w.site.building, boundary, MoistureClass::Ordinary).months(&Outdoors::of(w.year()))?;
+    Some(built.year(&months, None))
 }
 
-fn film(r: f64) -> Option<ThermalResistance> {
-    ThermalResistance::new(r).ok()
+/// The first outside wall of which is said how it stands, where that satisfies something.
+fn wall<'a>(w: &Work<'a>, holds: impl Fn(&Variant) -> bool) -> Option<(&'a Boundary, Variant)> {
+    let building = w.site.building;
+    let upright = building.boundaries.iter().filter(|b| b.beyond == Side::Outdoors && b.face.upright());
+    let known = upright.filter_map(|b| Some((b, building.variants_of(b).into_iter().next()?)));
+    known.into_iter().find(|(_, variant)| holds(variant))
 }
 
-fn layers(id: &str, filled: bool) -> Option<Vec<Layer>> {
-    let layer = |ply: Ply| match ply {
-        Ply::Of(m, d) => m.layer(Thickness::new(d).ok()?).ok(),
-        Ply::Gap(d) if filled => material("glass_wool")?.layer(Thickness::new(d).ok()?).ok(),
-        Ply::Gap(d) => {
-            Some(Layer { resistance: film(building::GAP_RESISTANCE)?, diffusion: DiffusionThickness::new(d).ok()? })
-        }
-    };
-    buildup(id)?.plies().map(layer).collect()
+fn built(w: &Work, boundary: &Boundary, variant: &Variant) -> Option<BuildUp> {
+    Some(w.site.building.stock().construct(variant, boundary.face).ok()?.between)
 }
 
-/// Id and name of the first outside wall whose build-up is said and satisfies something.
-fn wall(w: &Work, holds: impl Fn(&str) -> bool) -> Option<(&'static str, String)> {
-    let b = &w.site.building.boundaries;
-    let upright = b.iter().filter(|b| b.beyond == Side::Outdoors && b.face.upright());
-    let known = |b: &building::Boundary| Some((buildup(b.buildup.as_deref()?)?.id.as_str(), b.name.clone()));
-    upright.filter_map(known).find(|(id, _)| holds(id))
-}
-
-fn carried(year: &hygrothermal::buildup::Year) -> Vec<Found> {
+fn carried(year: &Year) -> Vec<Found> {
     let left: f64 = year.months[(year.start + 11) % 12].held;
     vec![
         figure("Most water held, g/m²", Measure::Number, year.peak),
@@ -262,35 +250,43 @@ fn carried(year: &hygrothermal::buildup::Year) -> Vec<Found> {
     ]
 }
 
+const ROOMS: &str = "ordinary rooms (ISO 13788, annex A)";
+
 fn retarder(w: &Work, question: &'static Question) -> Option<BothSides> {
-    let (id, name) = wall(w, |_| true)?;
-    let bare = layers(id, false)?;
-    let mut held = bare.clone();
-    held.insert(0, Layer { resistance: film(0.0)?, diffusion: DiffusionThickness::new(CLASS_II).ok()? });
-    let built = |l: &[Layer]| BuildUp::new(l, film(0.13)?, film(0.04)?).ok();
-    let (none, class_ii) = (year_of(w, &built(&bare)?)?, year_of(w, &built(&held)?)?);
+    let (boundary, variant) = wall(w, |_| true)?;
+    let bare = w.site.building.stock().construct(&variant, boundary.face).ok()?;
+    let mut layers = vec![Layer {
+        resistance: ThermalResistance::new(0.0).ok()?,
+        diffusion: DiffusionThickness::new(CLASS_II).ok()?,
+    }];
+    layers.extend(bare.plies.iter().map(|p| p.layer));
+    let held = BuildUp::new(&layers, bare.films[0], bare.films[1]).ok()?;
+    let (none, class_ii) = (year_of(w, boundary, &bare.between)?, year_of(w, boundary, &held)?);
     let better = usize::from(class_ii.peak < none.peak - 1.0);
     Some(BothSides {
         sides: sides(question, vec![carried(&none), carried(&class_ii)]),
-        basis: format!("{name}, rooms at 20 °C and 50 %, {CLIMATE}; diffusion only (ISO 13788)"),
+        basis: format!("{}, {ROOMS}, {CLIMATE}; diffusion only (ISO 13788)", boundary.name),
         points_to: question.schools.get(better).map(|s| s.id.as_str()),
     })
 }
 
 fn walls(w: &Work, question: &'static Question) -> Option<BothSides> {
-    let empty = |id: &str| buildup(id).is_some_and(|b| b.plies().any(|p| matches!(p, Ply::Gap(_))));
-    let (id, name) = wall(w, empty)?;
-    let side = |filled: bool| {
-        let built = BuildUp::new(&layers(id, filled)?, film(0.13)?, film(0.04)?).ok()?;
-        let year = year_of(w, &built)?;
-        let mut out = vec![figure("Whole resistance", Measure::Resistance, 1.0 / built.transmittance())];
+    let fill = Substance::from_id("glass_wool")?;
+    let (boundary, empty) = wall(w, |v| v.courses.iter().any(|c| c.of == Substance::ClosedGap))?;
+    let filled = |c: &Course| if c.of == Substance::ClosedGap { Course { of: fill, ..*c } } else { *c };
+    let full = Variant { courses: empty.courses.iter().map(filled).collect(), ..empty.clone() };
+    let side = |variant: &Variant| {
+        let built = built(w, boundary, variant)?;
+        let year = year_of(w, boundary, &built)?;
+        let mut out = vec![figure("Whole resistance", Measure::Resistance, built.resistance())];
         out.extend(carried(&year));
         Some(out)
     };
     Some(BothSides {
-        sides: sides(question, vec![side(false)?, side(true)?]),
+        sides: sides(question, vec![side(&empty)?, side(&full)?]),
         basis: format!(
-            "{name}, rooms at 20 °C and 50 %, {CLIMATE}; diffusion only, no rain: rain is what the gate asks for"
+            "{}, {ROOMS}, {CLIMATE}; diffusion only, no rain: rain is what the gate asks for",
+            boundary.name
         ),
         points_to: None,
     })

@@ -1,5 +1,6 @@
 //! Pages of a job, in the order of the work: the building, a visit, what is concluded, what is done, the report.
 
+pub mod build_ups;
 pub mod building;
 pub mod call;
 pub mod correct;

@@ -12,15 +12,14 @@ use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use building::Spot;
+use building::construction::{Construction, Variant};
 use building::reading::AirState;
 use building::reading::Observed;
-use building::{Boundary, Building, GAP_RESISTANCE, Place, Ply, Side, StarterBuildUp, buildup};
-use calculator::address;
+use building::{Boundary, Building, Place, Side};
 use casework::CaseFile;
 use casework::evidence::during;
 use drawing::DropMark;
 use drawing::section::{Chosen, Drawing, draw};
-use hygrothermal::air::Over;
 use judgment::cautions::LOCAL_CODE;
 use judgment::picture::severity;
 use notation::Show;
@@ -133,8 +132,6 @@ pub struct BuiltUp {
     pub name: String,
     /// Material and thickness, inside first.
     pub plies: Vec<(String, String)>,
-    /// The same in the calculator.
-    pub link: Option<String>,
 }
 
 /// A visit to choose.
@@ -420,15 +417,15 @@ fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
         ),
     };
     let space = page.building.space(b.space_id).map_or("", |s| &s.name);
-    let starter = b.buildup.as_deref().and_then(buildup);
-    let computed = starter.and_then(|s| s.computed(b.face));
+    let construction = page.building.construction(b);
     let mut figures = Vec::new();
-    if let Some(c) = &computed {
-        figures.push(("Transmittance U", TRANSMITTANCE.text(c.transmittance(), show.units)));
-        figures.push(("Temperature factor f_Rsi", format!("{:.2}", c.temperature_factor())));
+    if let Some(c) = &construction {
+        let factor = c.between.temperature_factor();
+        figures.push(("Transmittance U", TRANSMITTANCE.text(1.0 / c.combined.resistance(), show.units)));
+        figures.push(("Temperature factor f_Rsi", format!("{factor:.2}")));
         if let (Some(i), Some(o)) = (inside, beyond) {
             let (i, o) = (i.value.t.get(), o.value.t.get());
-            figures.push(("Inner surface, by this build-up", show.temperature(o + c.temperature_factor() * (i - o))));
+            figures.push(("Inner surface, by this build-up", show.temperature(o + factor * (i - o))));
         }
     }
     if let Some(d) = state.and_then(|s| s.drive) {
@@ -447,36 +444,15 @@ fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
             .filter(|s| s.boundary_id == b.id)
             .map(|s| (s.id, s.name.clone()))
             .collect(),
-        buildup: starter.map(|s| built_up(show, s, inside, beyond)),
+        buildup: page.building.variants_of(b).first().zip(construction.as_ref()).map(|(v, c)| built_up(show, v, c)),
     }
 }
 
-fn built_up(show: &Show, starter: &StarterBuildUp, inside: Option<&AirState>, outside: Option<&AirState>) -> BuiltUp {
-    let mut plies = Vec::new();
-    let (mut figures, mut words) = (Vec::new(), Vec::new());
-    for (i, ply) in starter.plies().enumerate() {
-        let key = |short: &str| format!("layers.{i}.{short}");
-        match ply {
-            Ply::Of(m, d) => {
-                plies.push((m.name.clone(), THICKNESS.text(d, show.units)));
-                words.push((key("material"), m.id.clone()));
-                figures.push((key("d"), d));
-            }
-            Ply::Gap(d) => {
-                plies.push(("closed air gap".into(), THICKNESS.text(d, show.units)));
-                figures.extend([(key("r"), GAP_RESISTANCE), (key("sd"), d)]);
-            }
-        }
-    }
-    for (side, air) in [("inside", inside), ("outside", outside)] {
-        if let Some(air) = air {
-            let name = |part: &str| format!("{side}.{part}");
-            figures.extend([(name("t_c"), air.value.t.get()), (name("rh_pct"), air.air.rh(Over::Ice))]);
-        }
-    }
-    let figures: Vec<(&str, f64)> = figures.iter().map(|(k, x)| (k.as_str(), *x)).collect();
-    let words: Vec<(&str, &str)> = words.iter().map(|(k, w)| (k.as_str(), w.as_str())).collect();
-    BuiltUp { name: starter.name.clone(), plies, link: address("assembly", &figures, &words, show.units) }
+fn built_up(show: &Show, variant: &Variant, construction: &Construction) -> BuiltUp {
+    let own = construction.plies.iter().map(|p| (p.name.clone(), p.thickness_m));
+    let beyond = construction.beyond.iter().map(|b| (b.name.clone(), b.thickness_m));
+    let plies = own.chain(beyond).map(|(name, d)| (name, THICKNESS.text(d, show.units))).collect();
+    BuiltUp { name: variant.name.clone(), plies }
 }
 
 /// What moisture meters last showed at a place on this visit.

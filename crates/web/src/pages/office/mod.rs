@@ -5,6 +5,7 @@ pub mod calculator;
 pub mod calendar;
 pub mod causes;
 pub mod docket;
+pub mod materials;
 pub mod preferences;
 pub mod prices;
 pub mod queue;

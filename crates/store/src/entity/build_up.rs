@@ -1,0 +1,26 @@
+//! Rows of `build_up`.
+#![allow(missing_docs, reason = "columns are described in the migration")]
+
+use sea_orm::entity::prelude::*;
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, DeriveEntityModel)]
+#[sea_orm(table_name = "build_up")]
+pub struct Model {
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub practice_id: Uuid,
+    #[sea_orm(primary_key, auto_increment = false)]
+    pub id: Uuid,
+    pub job_id: Uuid,
+    pub boundary_id: Uuid,
+    pub position: i32,
+    pub name: String,
+    pub courses: Json,
+    pub framing_pct: f64,
+    pub removed_at: Option<DateTimeUtc>,
+}
+
+#[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]
+pub enum Relation {}
+
+impl ActiveModelBehavior for ActiveModel {}
