@@ -13,7 +13,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
     CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, LogSeries, Photo, PlanRows, PriceBook,
-    ReadingRecord, Scope, Skip, StoreError, TestRun, Undoable, Visit, effective,
+    ReadingRecord, Scope, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -51,6 +51,8 @@ pub struct CaseFile {
     pub absent: Vec<FindingRecord>,
     /// Every picture, oldest first.
     pub photos: Vec<Photo>,
+    /// Every thermal picture, oldest first.
+    pub thermals: Vec<Thermal>,
     /// Every test, latest first.
     pub tests: Vec<TestRun>,
     /// From [`Depth::Argument`] on.
@@ -196,6 +198,7 @@ impl CaseFile {
             findings,
             absent,
             photos: all.photos,
+            thermals: all.thermals,
             tests: all.tests,
             call: all.call,
             conclusions: all.conclusions,

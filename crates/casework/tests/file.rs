@@ -133,6 +133,7 @@ fn records() -> JobRecords {
         ],
         tests: Vec::new(),
         photos: Vec::new(),
+        thermals: Vec::new(),
         call: None,
         conclusions: Vec::new(),
         people: HashMap::new(),

@@ -8,6 +8,7 @@ mod mark;
 mod picture;
 mod px;
 pub mod section;
+pub mod thermal;
 
 pub use mark::DropMark;
 pub use picture::{DrawnMark, drawn};

@@ -13,3 +13,4 @@ pub mod limits;
 pub mod picture;
 pub mod plan;
 pub mod question;
+pub mod thermal;

@@ -13,6 +13,7 @@ mod delimited;
 mod epw;
 mod grid;
 mod json;
+mod matrix;
 mod moment;
 mod reading;
 mod series;
@@ -23,6 +24,7 @@ mod value;
 
 pub use columns::{Column, Reads};
 pub use grid::{Source, Unreadable};
+pub use matrix::{MOST_CELLS, Matrix, MatrixFault, Scale, matrix};
 pub use moment::{Order, Zone};
 pub use reading::{Reading, Refused, Row, Tally, Values};
 pub use series::{Hour, Hours, Point, Spread, dew_c, hour_of};

@@ -194,3 +194,12 @@ fn jpeg(picture: &RgbImage) -> Result<Vec<u8>, Refused> {
     picture.write_with_encoder(encoder).map_err(|_| Refused::Broken)?;
     Ok(out)
 }
+
+/// A picture of colors, three bytes each, row by row, as PNG; `None` where they are not as many as its sides say.
+#[must_use]
+pub fn png(width: u32, height: u32, colors: Vec<u8>) -> Option<Vec<u8>> {
+    let picture = RgbImage::from_raw(width, height, colors)?;
+    let mut out = Cursor::new(Vec::new());
+    picture.write_to(&mut out, ImageFormat::Png).ok()?;
+    Some(out.into_inner())
+}

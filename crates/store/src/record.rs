@@ -3,7 +3,7 @@
 
 use crate::entity::{
     alert_rule, bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, photo,
-    plan_figure, plan_step, reading, salt_check, school, skip, test_run, visit,
+    plan_figure, plan_step, reading, salt_check, school, skip, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use building::entry::Humidity;
@@ -418,6 +418,41 @@ records! {
         bytes: i32,
         /// When it was taken.
         taken_at: DateTime<Utc>,
+    }
+    /// A thermal picture.
+    Thermal of thermal at removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// What it is called.
+        name: String,
+        /// Words.
+        note: String,
+        /// When it was taken.
+        taken_at: DateTime<Utc>,
+        /// Breadth of what is seen, m.
+        width_m: Option<f64>,
+        /// Temperature of the air it was taken in, °C.
+        air_t_c: Option<f64>,
+        /// Its relative humidity, %.
+        air_rh_pct: Option<f64>,
+        /// Outdoor temperature, °C.
+        outdoor_c: Option<f64>,
+        /// Emissivity of the surface.
+        emissivity: f64,
+        /// Reflected temperature, °C.
+        reflected_c: Option<f64>,
+        /// Emissivity the camera was set to.
+        set_emissivity: f64,
+        /// Reflected temperature it was set to, °C.
+        set_reflected_c: Option<f64>,
+        /// Cells from top to bottom.
+        rows: i32,
+        /// Cells from left to right.
+        columns: i32,
     }
     /// What a consultant concluded about a job or one of its places.
     Conclusion of conclusion removable {

@@ -6,7 +6,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
     build_ups, building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos,
-    plan, report, round, section, shorthand, skips, tests, visits, why,
+    plan, report, round, section, shorthand, skips, tests, thermal, visits, why,
 };
 use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in,
@@ -101,6 +101,9 @@ fn visit() -> Router<App> {
         .route("/jobs/{job}/photos", get(photos::page).post(photo_files::take))
         .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
+        .route("/jobs/{job}/thermal", get(thermal::list).post(thermal::take))
+        .route("/jobs/{job}/thermal/{picture}", get(thermal::page).post(thermal::keep))
+        .route("/jobs/{job}/thermal/{picture}/picture.png", get(thermal::picture))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
         .route("/jobs/{job}/tests/{test}", post(tests::keep))
         .route("/jobs/{job}/call", get(call::page).post(call::keep))

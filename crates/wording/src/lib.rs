@@ -22,6 +22,7 @@ pub mod plan;
 pub mod practice_change;
 pub mod question;
 pub mod sensor;
+pub mod thermal;
 pub mod time;
 pub mod verdict;
 mod working;

@@ -412,7 +412,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         if name == "Mill keeper" {
             let log = ["/log", "/log?span=season", "/log/files", "/log/live", "/log/air", "/log/airing", "/log/alerts"];
             pages.extend(log.map(|view| format!("{job}{view}")));
-            let rest = ["/build-ups", "/call", "/edit", "/findings", "/tests", "/photos"];
+            let rest = ["/build-ups", "/thermal", "/call", "/edit", "/findings", "/tests", "/photos"];
             pages.extend(rest.map(|view| format!("{job}{view}")));
         }
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));

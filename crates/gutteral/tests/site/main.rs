@@ -14,4 +14,5 @@ mod photos;
 mod plan;
 mod statements;
 mod tenants;
+mod thermal;
 mod why;

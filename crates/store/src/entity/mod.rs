@@ -35,4 +35,6 @@ pub mod station;
 pub mod surface;
 pub mod task;
 pub mod test_run;
+pub mod thermal;
+pub mod thermal_cells;
 pub mod visit;

@@ -20,6 +20,7 @@ mod m20261129_000017_log;
 mod m20261130_000018_hours;
 mod m20261130_000019_counts;
 mod m20261130_000020_build_ups;
+mod m20261130_000021_thermal;
 
 use sea_orm_migration::prelude::*;
 
@@ -49,6 +50,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000018_hours::Migration),
             Box::new(m20261130_000019_counts::Migration),
             Box::new(m20261130_000020_build_ups::Migration),
+            Box::new(m20261130_000021_thermal::Migration),
         ]
     }
 }

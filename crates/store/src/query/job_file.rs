@@ -10,11 +10,11 @@ use super::prices::PriceBook;
 use crate::entity::{
     boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, log_mark, log_series, material,
     photo, plan_figure, plan_step, practice, practice_school, price, salt_check, school, skip, space, station, surface,
-    test_run, visit,
+    test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, FindingRecord, Instrument, Photo, ReadingRecord, SaltCheck, Skip, TestRun, Visit, records,
+    Conclusion, FindingRecord, Instrument, Photo, ReadingRecord, SaltCheck, Skip, TestRun, Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
@@ -60,6 +60,8 @@ pub struct JobRecords {
     pub tests: Vec<TestRun>,
     /// Oldest first.
     pub photos: Vec<Photo>,
+    /// Oldest first.
+    pub thermals: Vec<Thermal>,
     /// From [`Depth::Argument`] on.
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
@@ -126,7 +128,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 24] = [
+const PARTS: [Part; 25] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -140,6 +142,7 @@ const PARTS: [Part; 24] = [
     part("finding", Of::Standing, "found_at desc", Depth::Visit),
     part("test_run", Of::Standing, "started_at desc", Depth::Visit),
     part("photo", Of::Standing, "taken_at, id", Depth::Visit),
+    part("thermal", Of::Standing, "taken_at, id", Depth::Visit),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("log_series", Of::Standing, "id", Depth::Argument),
@@ -235,6 +238,7 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         findings: parts.records::<finding::Model, _>("finding")?,
         tests: parts.records::<test_run::Model, _>("test_run")?,
         photos: parts.records::<photo::Model, _>("photo")?,
+        thermals: parts.records::<thermal::Model, _>("thermal")?,
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),

@@ -22,6 +22,7 @@ pub mod plans;
 pub mod prices;
 pub mod readings;
 pub mod tasks;
+pub mod thermals;
 pub mod visits;
 
 use crate::error::StoreError;

@@ -135,8 +135,8 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
         Undone::Done => {
             scope.commit().await?;
             let back = match form.back.as_str() {
-                "building" | "build-ups" | "call" | "findings" | "photos" | "why" | "plan" | "log" | "log/files"
-                | "log/alerts" => {
+                "building" | "build-ups" | "call" | "findings" | "photos" | "why" | "plan" | "thermal" | "log"
+                | "log/files" | "log/alerts" => {
                     format!("/jobs/{job}/{}", form.back)
                 }
                 "docket" => "/docket".into(),

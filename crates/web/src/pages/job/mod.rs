@@ -19,5 +19,6 @@ pub mod section;
 pub mod shorthand;
 pub mod skips;
 pub mod tests;
+pub mod thermal;
 pub mod visits;
 pub mod why;

@@ -30,11 +30,10 @@ building::kinds! {
     }
 }
 
-/// What a form asks for: all variants then, in words, and which to look at.
+/// What a form asks for: all variants then, and in words.
 struct Wish {
     variants: Vec<Variant>,
     what: String,
-    look_at: Option<Uuid>,
 }
 
 /// A name none of them has.
@@ -43,34 +42,51 @@ fn new_name(variants: &[Variant]) -> String {
     format!("Variant {}", ('B'..='Z').find(free).unwrap_or('Z'))
 }
 
-fn wish(act: BuildUpAct, boundary: &Boundary, variants: Vec<Variant>, id: Option<Uuid>, library: &str) -> Option<Wish> {
+/// The variant to look at after an act that was done: a new one has the act's id, so that the same form sent twice is answered
+/// alike.
+fn look_at(act: BuildUpAct, act_id: Uuid, variant: Option<Uuid>) -> Option<Uuid> {
+    match act {
+        BuildUpAct::Save => variant.or(Some(act_id)),
+        BuildUpAct::Copy | BuildUpAct::Usual => Some(act_id),
+        BuildUpAct::Stands => variant,
+        BuildUpAct::Remove => None,
+    }
+}
+
+fn wish(
+    (act, act_id): (BuildUpAct, Uuid),
+    boundary: &Boundary,
+    variants: Vec<Variant>,
+    id: Option<Uuid>,
+    library: &str,
+) -> Option<Wish> {
     let mut variants = variants;
     let at = id.and_then(|id| variants.iter().position(|v| v.id == id));
     let name = &boundary.name;
     match act {
         BuildUpAct::Save => None,
         BuildUpAct::Copy => {
-            let copy = Variant { id: Uuid::now_v7(), name: new_name(&variants), ..variants.get(at?)?.clone() };
-            let (look_at, what) = (Some(copy.id), format!("Added {} to the build-ups of {name}", copy.name));
+            let copy = Variant { id: act_id, name: new_name(&variants), ..variants.get(at?)?.clone() };
+            let what = format!("Added {} to the build-ups of {name}", copy.name);
             variants.push(copy);
-            Some(Wish { variants, what, look_at })
+            Some(Wish { variants, what })
         }
         BuildUpAct::Stands => {
             let stands = variants.remove(at?);
-            let (look_at, what) = (Some(stands.id), format!("{} is how {name} stands", stands.name));
+            let what = format!("{} is how {name} stands", stands.name);
             variants.insert(0, stands);
-            Some(Wish { variants, what, look_at })
+            Some(Wish { variants, what })
         }
         BuildUpAct::Remove => {
             let gone = variants.remove(at?);
-            Some(Wish { variants, what: format!("Removed {} from the build-ups of {name}", gone.name), look_at: None })
+            Some(Wish { variants, what: format!("Removed {} from the build-ups of {name}", gone.name) })
         }
         BuildUpAct::Usual => {
             let usual = buildup(library)?;
-            let made = Variant { id: Uuid::now_v7(), ..usual.variant(boundary.id) };
-            let (look_at, what) = (Some(made.id), format!("Added {} to the build-ups of {name}", made.name));
+            let made = Variant { id: act_id, ..usual.variant(boundary.id) };
+            let what = format!("Added {} to the build-ups of {name}", made.name);
             variants.push(made);
-            Some(Wish { variants, what, look_at })
+            Some(Wish { variants, what })
         }
     }
 }
@@ -103,14 +119,14 @@ pub async fn change(
     let onward = |variant| Redirect::to(&address(job, &view, boundary.id, variant)).into_response();
     // The same form sent twice changes it once.
     if scope.acted(job, act_id).await? {
-        return Ok(onward(view.variant));
+        return Ok(onward(look_at(act, act_id, view.variant)));
     }
     let variants = file.building.variants_of(&boundary);
     let adds = matches!(act, BuildUpAct::Copy | BuildUpAct::Usual);
     let wished = if act == BuildUpAct::Save {
         let mut form = EditorForm::sent(&fields);
         // Nobody said how it is built until now: the first one said is how it stands.
-        let own = view.variant.filter(|id| variants.iter().any(|v| v.id == *id)).unwrap_or_else(Uuid::now_v7);
+        let own = view.variant.filter(|id| variants.iter().any(|v| v.id == *id)).unwrap_or(act_id);
         let stock = file.building.stock();
         let read = form.read(own, boundary.id, stock, who.units());
         let whole = read.and_then(|v| match stock.construct(&v, boundary.face) {
@@ -131,16 +147,16 @@ pub async fn change(
             Some(there) => *there = variant,
             None => variants.push(variant),
         }
-        Some(Wish { variants, what: format!("Changed how {} is built", boundary.name), look_at: Some(own) })
+        Some(Wish { variants, what: format!("Changed how {} is built", boundary.name) })
     } else if adds && variants.len() >= MOST_VARIANTS {
         None
     } else {
-        wish(act, &boundary, variants, view.variant, fields.get("library").map_or("", String::as_str))
+        wish((act, act_id), &boundary, variants, view.variant, fields.get("library").map_or("", String::as_str))
     };
     // What it was about is gone meanwhile, or there is no room: the page says how it stands.
     let Some(wished) = wished else { return Ok(onward(None)) };
-    let act = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), wished.what);
-    scope.keep_variants(&act, boundary.id, &wished.variants).await?;
+    let kept = Act::new(act_id, job, who.person.consultant_id, chrono::Utc::now(), wished.what);
+    scope.keep_variants(&kept, boundary.id, &wished.variants).await?;
     scope.commit().await?;
-    Ok(onward(wished.look_at))
+    Ok(onward(look_at(act, act_id, view.variant)))
 }

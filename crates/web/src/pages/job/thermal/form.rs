@@ -1,0 +1,165 @@
+//! What is typed about a thermal picture.
+
+use building::{Building, Spot};
+use hygrothermal::quantity::{Emissivity, RelativeHumidity, Temperature};
+use hygrothermal::surface::LEAST_EMISSIVITY;
+use notation::Units;
+use notation::number::plain_number;
+use notation::unit::{LENGTH, TEMPERATURE};
+use serde::Deserialize;
+use store::Thermal;
+use uuid::Uuid;
+
+/// Longest name and note, characters.
+const LONGEST: [usize; 2] = [80, 500];
+/// Broadest view, m.
+const BROADEST: f64 = 100.0;
+
+/// A picture's words and figures as typed.
+#[derive(Deserialize, Default, Clone)]
+#[serde(default)]
+pub struct ThermalForm {
+    pub id: String,
+    pub act: String,
+    /// The patch a station is made of, from 1.
+    pub patch: String,
+    pub name: String,
+    pub place: String,
+    pub note: String,
+    pub width: String,
+    pub air_t: String,
+    pub air_rh: String,
+    pub outdoor: String,
+    pub emissivity: String,
+    pub reflected: String,
+    pub set_emissivity: String,
+    pub set_reflected: String,
+    /// Cells typed by hand, a row a line.
+    pub cells: String,
+    /// The scale they are in, where somebody says it.
+    pub scale: String,
+}
+
+/// A field and what is wrong with it.
+pub type Wrong = (&'static str, String);
+
+impl ThermalForm {
+    /// As it is kept.
+    pub fn of(t: &Thermal, units: Units) -> Self {
+        let temperature = |c: Option<f64>| c.map_or_else(String::new, |c| TEMPERATURE.typed(c, units));
+        Self {
+            name: t.name.clone(),
+            place: t.spot.id().map_or_else(String::new, |id| id.to_string()),
+            note: t.note.clone(),
+            width: t.width_m.map_or_else(String::new, |w| LENGTH.typed(w, units)),
+            air_t: temperature(t.air_t_c),
+            air_rh: t.air_rh_pct.map_or_else(String::new, |rh| rh.to_string()),
+            outdoor: temperature(t.outdoor_c),
+            emissivity: t.emissivity.to_string(),
+            reflected: temperature(t.reflected_c),
+            set_emissivity: t.set_emissivity.to_string(),
+            set_reflected: temperature(t.set_reflected_c),
+            ..Self::default()
+        }
+    }
+
+    /// What it says of a picture that is otherwise as `t`; everything that is wrong with it.
+    pub fn read(&self, t: Thermal, building: &Building, units: Units) -> Result<Thermal, Vec<Wrong>> {
+        let mut wrong = Vec::new();
+        let mut note = |field, message: String| wrong.push((field, message));
+        let text = |text: &str, longest: usize| {
+            let length = text.trim().chars().count();
+            if length > longest {
+                Err(format!("{length} characters; {longest} at most."))
+            } else {
+                Ok(text.trim().to_owned())
+            }
+        };
+        let temperature = |typed: &str| -> Result<Option<f64>, String> {
+            if typed.trim().is_empty() {
+                return Ok(None);
+            }
+            let c = TEMPERATURE.parse(typed, units)?;
+            Temperature::new(c).map(|t| Some(t.get())).map_err(|e| e.to_string())
+        };
+        let emissivity = |typed: &str| -> Result<f64, String> {
+            if typed.trim().is_empty() {
+                return Ok(0.95);
+            }
+            let e =
+                plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
+            if e < LEAST_EMISSIVITY {
+                return Err(format!(
+                    "Under an emissivity of {LEAST_EMISSIVITY} a surface mirrors the room: put matte tape on it and read that."
+                ));
+            }
+            Emissivity::new(e).map(Emissivity::get).map_err(|e| e.to_string())
+        };
+        macro_rules! field {
+            ($name:literal, $read:expr, $else:expr) => {
+                $read.unwrap_or_else(|why| {
+                    note($name, why);
+                    $else
+                })
+            };
+        }
+        let name = field!("name", text(&self.name, LONGEST[0]), String::new());
+        let words = field!("note", text(&self.note, LONGEST[1]), String::new());
+        let width_m = field!("width", self.width(units), None);
+        let air_t_c = field!("air_t", temperature(&self.air_t), None);
+        let air_rh_pct = field!("air_rh", self.humidity(), None);
+        let outdoor_c = field!("outdoor", temperature(&self.outdoor), None);
+        let reflected_c = field!("reflected", temperature(&self.reflected), None);
+        let set_reflected_c = field!("set_reflected", temperature(&self.set_reflected), None);
+        let own = field!("emissivity", emissivity(&self.emissivity), 1.0);
+        let set = field!("set_emissivity", emissivity(&self.set_emissivity), 1.0);
+        if air_t_c.is_some() != air_rh_pct.is_some() && wrong.is_empty() {
+            wrong.push(("air_rh", "The air is both: its temperature and its humidity.".into()));
+        }
+        let spot = Spot::parse(building, &self.place);
+        if spot.is_none() {
+            wrong.push(("place", "That place is no longer there: choose another.".into()));
+        }
+        if !wrong.is_empty() {
+            return Err(wrong);
+        }
+        Ok(Thermal {
+            name: if name.is_empty() { "Thermal picture".into() } else { name },
+            note: words,
+            spot: spot.unwrap_or_default(),
+            width_m,
+            air_t_c,
+            air_rh_pct,
+            outdoor_c,
+            reflected_c,
+            set_reflected_c,
+            emissivity: own,
+            set_emissivity: set,
+            ..t
+        })
+    }
+
+    fn width(&self, units: Units) -> Result<Option<f64>, String> {
+        if self.width.trim().is_empty() {
+            return Ok(None);
+        }
+        match LENGTH.parse(&self.width, units)? {
+            w if w > 0.0 && w <= BROADEST => Ok(Some(w)),
+            _ => Err(format!("The breadth must be more than 0 and at most {}.", LENGTH.text(BROADEST, units))),
+        }
+    }
+
+    fn humidity(&self) -> Result<Option<f64>, String> {
+        let typed = self.air_rh.trim().trim_end_matches('%').trim();
+        if typed.is_empty() {
+            return Ok(None);
+        }
+        let rh = plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
+        RelativeHumidity::new(rh).map(|h| Some(h.get())).map_err(|e| e.to_string())
+    }
+
+    /// The id the form carries.
+    pub fn act_id(&self) -> Option<Uuid> {
+        self.id.parse().ok()
+    }
+}

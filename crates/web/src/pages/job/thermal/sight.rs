@@ -1,0 +1,347 @@
+//! A thermal picture as it is looked at.
+
+use super::form::{ThermalForm, Wrong};
+use super::{Choices, TABLES, error};
+use crate::auth::Who;
+use crate::error::Failure;
+use crate::extract::{Path, Query};
+use crate::places::PHOTOS;
+use crate::view::last_change::{LastChange, last_change};
+use crate::view::{Frame, JobFrame};
+use askama::Template;
+use askama_web::WebTemplate;
+use axum::http::{HeaderMap, StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use building::Spot;
+use casework::{CaseFile, InView};
+use drawing::thermal::{ThermalLegend, ThermalScale, ThermalSheet, colors, legend, sheet};
+use hygrothermal::air::{MoistAir, Over};
+use hygrothermal::quantity::{Emissivity, Pressure, RelativeHumidity, Temperature};
+use hygrothermal::surface::{Apparent, GridReading, Patch, Room, Scene, Settings, ThermalGrid};
+use judgment::thermal::{ALIKE_WITHIN, Lookalike, lookalikes, shape, watts};
+use notation::Show;
+use notation::number::fixed;
+use notation::unit::AREA;
+use serde::Deserialize;
+use std::sync::Arc;
+use store::{Depth, Thermal};
+use uuid::Uuid;
+use wording::thermal::{head, warning};
+
+/// Width of a picture alone, and of one of a pair.
+const WIDTHS: [f64; 2] = [780.0, 400.0];
+/// Patches told of.
+const TOLD: usize = 9;
+
+/// What stands beside it.
+#[derive(Deserialize, Default)]
+pub struct View {
+    /// Another picture, on one scale; none where empty.
+    with: Option<String>,
+}
+
+impl View {
+    fn with(&self) -> Option<Uuid> {
+        self.with.as_deref().and_then(|w| w.parse().ok())
+    }
+}
+
+/// A picture with the air it was taken in.
+struct Taken {
+    record: Thermal,
+    grid: ThermalGrid,
+    room: Option<Room>,
+    said: Option<GridReading>,
+    /// Where its air comes from.
+    air_from: String,
+}
+
+/// A patch told of.
+struct PatchRow {
+    number: usize,
+    size: String,
+    coldest: String,
+    mean: String,
+    watts: String,
+    likely: Vec<&'static str>,
+    out: Vec<&'static str>,
+}
+
+/// A picture drawn.
+struct Drawn {
+    name: String,
+    source: String,
+    sheet: Option<ThermalSheet>,
+    height: f64,
+    width: f64,
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "thermal/one.html")]
+pub struct ThermalPage {
+    frame: Frame,
+    job: JobFrame,
+    id: Uuid,
+    name: String,
+    place: String,
+    when: String,
+    head: String,
+    warnings: Vec<String>,
+    air: String,
+    drawn: Vec<Drawn>,
+    /// What to mind of the pair.
+    pair: Option<String>,
+    legend: Option<ThermalLegend>,
+    figures: Vec<(&'static str, String)>,
+    patches: Vec<PatchRow>,
+    more: usize,
+    lookalikes: &'static [Lookalike],
+    others: Vec<(String, String, bool)>,
+    choices: Choices,
+    form: ThermalForm,
+    wrong: Vec<Wrong>,
+    last: Option<LastChange>,
+    act_id: Uuid,
+}
+
+impl ThermalPage {
+    fn error(&self, field: &str) -> Option<&str> {
+        error(&self.wrong, field)
+    }
+
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
+}
+
+/// The air a picture was taken in: typed, else read on the visit in the space it shows.
+fn room(file: &CaseFile, t: &Thermal) -> (Option<Room>, String) {
+    let design = Temperature::new(file.job.design_outdoor_c).ok();
+    let read_outdoors = file.picture.outdoor.as_ref().map(|o| o.value.t);
+    let outdoor = t.outdoor_c.and_then(|c| Temperature::new(c).ok()).or(read_outdoors);
+    if let (Some(c), Some(rh)) = (t.air_t_c, t.air_rh_pct) {
+        let made = Temperature::new(c).ok().zip(RelativeHumidity::new(rh).ok());
+        let air = made.and_then(|(c, rh)| MoistAir::from_rh(c, rh, Over::Water, Pressure::STANDARD).ok());
+        return (air.map(|air| Room { air, outdoor, design }), "as typed".into());
+    }
+    let space = t.spot.space_in(&file.building);
+    let read = space.and_then(|id| file.picture.space(id)).and_then(|s| s.air.as_ref());
+    let name = space.and_then(|id| file.building.space(id)).map_or("", |s| s.name.as_str());
+    (read.map(|a| Room { air: a.air, outdoor, design }), format!("of {name}, as read on the visit"))
+}
+
+/// The surface behind a picture; an air that says nothing leaves it as taken.
+fn corrected(grid: ThermalGrid, t: &Thermal, room: Option<&Room>) -> ThermalGrid {
+    let reflected = t.reflected_c.and_then(|c| Temperature::new(c).ok()).or(room.map(|r| r.air.temperature()));
+    let Some(reflected) = reflected else { return grid };
+    let set = t.set_reflected_c.and_then(|c| Temperature::new(c).ok()).unwrap_or(reflected);
+    let (Ok(own), Ok(as_set)) = (Emissivity::new(t.emissivity), Emissivity::new(t.set_emissivity)) else { return grid };
+    let settings = Settings {
+        scene: Scene { emissivity: own, reflected },
+        set: Apparent { shown: reflected, set_emissivity: as_set, set_reflected: set },
+    };
+    grid.corrected(&settings).unwrap_or(grid)
+}
+
+async fn load(who: &Who, file: &CaseFile, id: Uuid) -> Result<Taken, Failure> {
+    let record = file.thermals.iter().find(|t| t.id == id).cloned().ok_or(Failure::NotFound)?;
+    let cells = who.scope().await?.thermal_cells(&record).await?.ok_or(Failure::NotFound)?;
+    let (room, air_from) = room(file, &record);
+    let made = tokio::task::spawn_blocking(move || {
+        let grid = ThermalGrid::from_rows(&cells).map_err(|e| e.to_string())?;
+        let grid = corrected(grid, &record, room.as_ref());
+        let said = room.map(|r| grid.read(&r));
+        Ok::<_, String>(Taken { record, grid, room, said, air_from })
+    });
+    made.await.map_err(|e| Failure::Defect(e.to_string()))?.map_err(Failure::Defect)
+}
+
+/// The scale a picture is drawn on, with another where one stands beside it: the same whichever of them is asked for, with the
+/// lines of the earlier one.
+fn scale(one: &Taken, other: Option<&Taken>) -> Option<ThermalScale> {
+    let both = || [Some(one), other].into_iter().flatten();
+    let said = both().min_by_key(|t| t.record.id).and_then(|t| t.said.as_ref());
+    said.map(|said| ThermalScale::of(both().filter_map(|t| t.grid.span()), said))
+}
+
+/// A picture.
+pub async fn page(
+    who: Who,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Query(view): Query<View>,
+) -> Result<impl IntoResponse, Failure> {
+    let file = who.file(job, InView::Latest, Depth::Visit).await?;
+    let picture = file.thermals.iter().find(|t| t.id == id).cloned().ok_or(Failure::NotFound)?;
+    let form = ThermalForm::of(&picture, who.units());
+    shown(&who, job, &picture, view.with(), form, Vec::new()).await
+}
+
+/// A picture's page, its form as given.
+pub async fn shown(
+    who: &Who,
+    job: Uuid,
+    picture: &Thermal,
+    with: Option<Uuid>,
+    form: ThermalForm,
+    wrong: Vec<Wrong>,
+) -> Result<ThermalPage, Failure> {
+    let file: Arc<CaseFile> = who.file(job, InView::Latest, Depth::Visit).await?;
+    let show = who.show();
+    let one = load(who, &file, picture.id).await?;
+    let other = match with.filter(|w| *w != picture.id && file.thermals.iter().any(|t| t.id == *w)) {
+        Some(id) => Some(load(who, &file, id).await?),
+        None => None,
+    };
+    let scale = scale(&one, other.as_ref());
+    let (head, warnings) = match (&one.said, &one.room) {
+        (Some(said), Some(room)) => {
+            (head(&show, said, room), said.warnings.iter().map(|w| warning(&show, *w)).collect())
+        }
+        _ => (
+            "The air it was taken in is not known: type it, or read it on a visit in the space it shows.".into(),
+            Vec::new(),
+        ),
+    };
+    let width = WIDTHS[usize::from(other.is_some())];
+    let drawn = [Some(&one), other.as_ref()].into_iter().flatten().map(|t| drawn(job, t, &one, other.as_ref(), width));
+    let told = one.said.as_ref().map_or(0, |s| s.patches.len());
+    let others = file.thermals.iter().filter(|t| t.id != picture.id);
+    Ok(ThermalPage {
+        id: picture.id,
+        name: picture.name.clone(),
+        place: picture.spot.name(&file.building).to_owned(),
+        when: show.moment(picture.taken_at),
+        head,
+        warnings,
+        air: air(&show, &one),
+        pair: other.as_ref().and_then(|o| pair(&show, &one, o)),
+        legend: scale.map(|s| legend(&s, WIDTHS[0], &show)),
+        figures: figures(&show, &one),
+        patches: patches(&show, &file, &one),
+        more: told.saturating_sub(TOLD),
+        lookalikes: lookalikes(),
+        others: others.map(|t| (t.id.to_string(), t.name.clone(), with == Some(t.id))).collect(),
+        choices: wording::places::choices(&file.building),
+        drawn: drawn.collect(),
+        form,
+        wrong,
+        last: last_change(who, &file, TABLES),
+        act_id: Uuid::now_v7(),
+        frame: Frame::of(who, &file),
+        job: JobFrame::new(&file, PHOTOS),
+    })
+}
+
+fn drawn(job: Uuid, taken: &Taken, one: &Taken, other: Option<&Taken>, width: f64) -> Drawn {
+    let id = taken.record.id;
+    let beside = if id == one.record.id { other } else { Some(one) };
+    let with = beside.map_or_else(String::new, |b| format!("?with={}", b.record.id));
+    Drawn {
+        name: taken.record.name.clone(),
+        source: format!("/jobs/{job}/thermal/{id}/picture.png{with}"),
+        sheet: taken.said.as_ref().map(|said| sheet(&taken.grid, said, width)),
+        height: width * taken.grid.rows() as f64 / taken.grid.columns() as f64,
+        width,
+    }
+}
+
+fn air(show: &Show, t: &Taken) -> String {
+    let Some(room) = &t.room else { return String::new() };
+    let own = format!("{}, {}", show.temperature(room.air.temperature().get()), show.percent(room.air.rh(Over::Water)));
+    let outdoor = room.outdoor.map_or_else(String::new, |o| format!("; outdoors {}", show.temperature(o.get())));
+    format!("Air {own} {}{outdoor}.", t.air_from)
+}
+
+/// What to mind where two pictures stand side by side.
+fn pair(show: &Show, one: &Taken, other: &Taken) -> Option<String> {
+    let difference = |t: &Taken| {
+        let room = t.room.as_ref()?;
+        Some(room.air.temperature().get() - room.outdoor?.get())
+    };
+    let (a, b) = (difference(one)?, difference(other)?);
+    ((a - b).abs() > ALIKE_WITHIN).then(|| {
+        format!(
+            "Inside and outdoors differed by {} in one and {} in the other: the pair says little. Take the second at a like difference.",
+            show.difference(a),
+            show.difference(b)
+        )
+    })
+}
+
+fn figures(show: &Show, t: &Taken) -> Vec<(&'static str, String)> {
+    let Some(said) = &t.said else { return Vec::new() };
+    let temperature = |c: Option<f64>| c.map(|c| show.temperature(c));
+    let known = [
+        ("Coldest", temperature(said.coldest.map(|s| s.celsius))),
+        ("Mean", temperature(said.mean)),
+        ("Warmest", temperature(said.warmest.map(|s| s.celsius))),
+        ("Dew point of the air", temperature(said.dew.map(Temperature::get))),
+        ("80 % line", temperature(said.mold.map(Temperature::get))),
+        ("Temperature factor, least", said.factor.map(|f| fixed(f.0.value, 2))),
+        ("Coldest spot on the coldest night", temperature(said.design)),
+    ];
+    known.into_iter().filter_map(|(name, value)| Some((name, value?))).collect()
+}
+
+fn patches(show: &Show, file: &CaseFile, t: &Taken) -> Vec<PatchRow> {
+    let Some(said) = &t.said else { return Vec::new() };
+    let whole = t.record.width_m.map(|w| w * w * t.grid.rows() as f64 / t.grid.columns() as f64);
+    let face = match t.record.spot {
+        Spot::Boundary(id) => file.building.boundary(id).map(|b| b.face),
+        Spot::Surface(id) => {
+            file.building.surface(id).and_then(|s| file.building.boundary(s.boundary_id)).map(|b| b.face)
+        }
+        Spot::Whole | Spot::Space(_) => None,
+    };
+    let r_si = face.map_or(0.13, |f| f.heat_flow().inside_film().get());
+    let in_patches: usize = said.patches.iter().map(|p| p.cells).sum();
+    let sum: f64 = said.patches.iter().map(|p| p.mean * p.cells as f64).sum();
+    let rest = said.read - in_patches;
+    let surround = said.mean.filter(|_| rest > 0).map(|mean| (mean * said.read as f64 - sum) / rest as f64);
+    let name = |id: &&str| lookalikes().iter().find(|l| l.id == **id).map(|l| l.name.as_str());
+    let row = |(i, p): (usize, &Patch)| {
+        let share = p.cells as f64 / said.read as f64;
+        let area = whole.map(|w| w * p.cells as f64 / (t.grid.rows() * t.grid.columns()) as f64);
+        let lost = area.zip(surround).map(|(a, s)| format!("{} W", fixed(watts(s, p, a, r_si), 0)));
+        let (likely, out) = shape(&t.grid, p, said);
+        PatchRow {
+            number: i + 1,
+            size: area.map_or_else(|| format!("{} %", fixed(100.0 * share, 1)), |a| AREA.text(a, show.units)),
+            coldest: show.temperature(p.coldest.celsius),
+            mean: show.temperature(p.mean),
+            watts: lost.unwrap_or_default(),
+            likely: likely.iter().filter_map(name).collect(),
+            out: out.iter().filter_map(name).collect(),
+        }
+    };
+    said.patches.iter().take(TOLD).enumerate().map(row).collect()
+}
+
+/// The cells of a picture in colors.
+pub async fn picture(
+    who: Who,
+    Path((job, id)): Path<(Uuid, Uuid)>,
+    Query(view): Query<View>,
+    headers: HeaderMap,
+) -> Result<Response, Failure> {
+    let file = who.file(job, InView::Latest, Depth::Visit).await?;
+    let one = load(&who, &file, id).await?;
+    let other = match view.with().filter(|w| *w != id) {
+        Some(with) => Some(load(&who, &file, with).await?),
+        None => None,
+    };
+    let plain = || one.grid.span().map(|(low, high)| ThermalScale { low, high, lines: [None, None] });
+    let scale = scale(&one, other.as_ref()).or_else(plain).ok_or(Failure::NotFound)?;
+    let tag = format!("\"{id} {scale:?} {} {}\"", one.record.emissivity, one.record.set_emissivity);
+    let fixed = [(header::ETAG, tag.clone()), (header::CACHE_CONTROL, "private, no-cache".to_owned())];
+    if headers.get(header::IF_NONE_MATCH).is_some_and(|t| t.as_bytes() == tag.as_bytes()) {
+        return Ok((StatusCode::NOT_MODIFIED, fixed).into_response());
+    }
+    let made = tokio::task::spawn_blocking(move || {
+        let size = [one.grid.columns(), one.grid.rows()].map(|n| u32::try_from(n).unwrap_or(u32::MAX));
+        photograph::png(size[0], size[1], colors(&one.grid, &scale))
+    });
+    let png = made.await.map_err(|e| Failure::Defect(e.to_string()))?;
+    let png = png.ok_or_else(|| Failure::Defect("a thermal picture without a picture".into()))?;
+    Ok((fixed, [(header::CONTENT_TYPE, "image/png")], png).into_response())
+}
