@@ -15,11 +15,11 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("bench", "", "/bench?first", 1280, 800, "paper"),
     ("section", "Mill keeper", "", 1280, 800, "paper"),
     ("building", "Mill keeper", "/building?at=Crawl space", 1280, 800, "paper"),
-    ("findings", "Mill keeper", "/findings", 1280, 800, "paper"),
+    ("build-ups", "Mill keeper", "/build-ups", 1280, 1000, "paper"),
     ("findings-phone", "Warden", "/findings", 390, 844, "headlamp"),
     ("photo", "Mill keeper", "/photos?one", 1280, 800, "paper"),
     ("air", "Mill keeper", "/log/air?span=all", 1280, 800, "headlamp"),
-    ("tests", "School", "/tests", 1280, 800, "paper"),
+    ("thermal", "Mill keeper", "/thermal?one", 1280, 1000, "paper"),
     ("airing", "School", "/log/airing", 1280, 800, "paper"),
     ("section-bus", "Traveling", "", 1280, 800, "headlamp"),
     ("log", "Mill keeper", "/log?span=season", 1280, 800, "paper"),
@@ -79,7 +79,7 @@ async fn main() {
             browser.shows("Forecast of").await;
         }
         if path.ends_with("?one") {
-            browser.click(".album a").await;
+            browser.click(".album a, main li:last-child > a:has(img)").await;
             browser.shows("About it").await;
         }
         if path.ends_with("?typed") {

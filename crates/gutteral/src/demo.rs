@@ -21,6 +21,7 @@ use judgment::finding::{finding, test};
 use judgment::plan::{fix, follow_up, question};
 use notation::Units;
 use photograph::Mark;
+use stand_ins::camera::{EMISSIVITY, pictures, shot};
 use stand_ins::{
     DemoBuilt, DemoJob, DemoPlan, DemoReading, DemoVisit, collected, pins, plans, prices, scenario, sketch,
 };
@@ -28,7 +29,7 @@ use std::collections::BTreeSet;
 use store::{
     Act, CallSheet, ChosenSchool, FindingRecord, FollowUpRecord, FollowUpState, Instrument, JobEdit, NewJob,
     NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, Site,
-    StepDecision, Store, TestRun, TypedFigure, Visit, plan_row_id,
+    StepDecision, Store, TestRun, Thermal, TypedFigure, Visit, plan_row_id,
 };
 use uuid::Uuid;
 
@@ -102,6 +103,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     scope.settle(PracticeAct { id: Uuid::now_v7(), by: consultant, at: now }, settings).await?;
     for job in jobs.iter().filter(|j| j.practice == plan.key) {
         let id = load_job(&scope, job, consultant, &instruments, now).await?;
+        shoot(&scope, job, id, consultant, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;
         }
@@ -275,6 +277,42 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
         });
     }
     Ok(scope.keep_follow_ups(&act("Put follow-ups on the calendar"), again).await?)
+}
+
+/// Thermal pictures of a job, as the stand-in camera took them.
+async fn shoot(scope: &Scope, job: &DemoJob, id: Uuid, by: Uuid, now: DateTime<Utc>) -> Result<()> {
+    let building = scope.building(id).await?;
+    let own = pictures().map_err(|e| anyhow!("demo pictures: {e}"))?.into_iter().filter(|p| p.job == job.name);
+    for (seed, p) in (SEED..).zip(own) {
+        let found = building.boundaries.iter().find(|b| b.name == p.boundary);
+        let boundary = found.with_context(|| format!("boundary {}", p.boundary))?;
+        let cells: Vec<Vec<Option<f64>>> =
+            shot(&p, seed).into_iter().map(|r| r.into_iter().map(Some).collect()).collect();
+        let taken_at = now - Duration::days(p.days_ago);
+        let act = Act::new(Uuid::now_v7(), id, by, taken_at, format!("Brought in the thermal picture {}", p.name));
+        let picture = Thermal {
+            id: Uuid::now_v7(),
+            job_id: id,
+            consultant_id: by,
+            spot: Spot::Boundary(boundary.id),
+            name: p.name,
+            note: p.note,
+            taken_at,
+            width_m: Some(p.width_m),
+            air_t_c: Some(p.air[0]),
+            air_rh_pct: Some(p.air[1]),
+            outdoor_c: Some(p.outdoor),
+            emissivity: EMISSIVITY,
+            reflected_c: None,
+            set_emissivity: EMISSIVITY,
+            set_reflected_c: None,
+            rows: i32::try_from(cells.len())?,
+            columns: i32::try_from(cells[0].len())?,
+            removed: false,
+        };
+        scope.add_thermal(&act, picture, &cells).await?;
+    }
+    Ok(())
 }
 
 /// How boundaries are built, as the demo's consultants typed it.

@@ -33,6 +33,8 @@ gutteral: read the air and the surfaces, and know what is wetting a building
                               invented weather to come, as a forecast service tells it
   gutteral stand-in mail [--addr ADDRESS]
                               take letters and print them, as a mail server would send them
+  gutteral stand-in camera [--seed N] [NAME]
+                              a thermal picture of an invented surface, as a camera's program saves it; without a name, their names
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
   gutteral with-database COMMAND [ARGUMENT ...]
@@ -276,6 +278,9 @@ fn stand_in(words: &[&str]) -> Result<()> {
                 () = stop => Ok(()),
             }
         });
+    }
+    if let ["camera", rest @ ..] = words {
+        return Ok(std::io::stdout().write_all(gutteral::stand_in::camera(rest)?.as_bytes())?);
     }
     let stand_in = gutteral::stand_in::arguments(words)?;
     runtime()?.block_on(async {

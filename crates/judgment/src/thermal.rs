@@ -1,6 +1,7 @@
 //! What a patch of a thermal picture may be, and which picture says how much.
 
-use hygrothermal::surface::{GridReading, GridWarning, Patch, Room, ThermalGrid};
+use hygrothermal::quantity::Temperature;
+use hygrothermal::surface::{BELOW_WET_BULB, Patch, Room, ThermalGrid};
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -68,7 +69,7 @@ pub fn season(room: &Room) -> Season {
 
 /// What the shape of a patch speaks for or against, by the ids of look-alikes: likely first, then ruled out.
 #[must_use]
-pub fn shape(grid: &ThermalGrid, patch: &Patch, said: &GridReading) -> (Vec<&'static str>, Vec<&'static str>) {
+pub fn shape(grid: &ThermalGrid, patch: &Patch, room: &Room) -> (Vec<&'static str>, Vec<&'static str>) {
     let (height, width) = (patch.rows.1 - patch.rows.0 + 1, patch.columns.1 - patch.columns.0 + 1);
     let filled = patch.cells as f64 / (height * width) as f64;
     let (mut likely, mut out) = (Vec::new(), Vec::new());
@@ -77,13 +78,17 @@ pub fn shape(grid: &ThermalGrid, patch: &Patch, said: &GridReading) -> (Vec<&'st
     } else if filled > 0.8 {
         // A box filled to its edges has sharp ones.
         likely.extend(["missing_insulation", "thermal_bridge"]);
+    } else {
+        likely.extend(["air_leak", "wet"]);
     }
     let corner = (patch.rows.0 == 0 || patch.rows.1 + 1 == grid.rows())
         && (patch.columns.0 == 0 || patch.columns.1 + 1 == grid.columns());
     if corner && !likely.contains(&"thermal_bridge") {
         likely.push("thermal_bridge");
     }
-    if said.warnings.contains(&GridWarning::NotEvaporation) {
+    let wet_bulb = room.air.wet_bulb().map(Temperature::get);
+    if wet_bulb.is_some_and(|wet| patch.coldest.celsius < wet - BELOW_WET_BULB) {
+        likely.retain(|id| *id != "wet");
         out.push("wet");
     }
     (likely, out)

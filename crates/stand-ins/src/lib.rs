@@ -1,5 +1,6 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
+pub mod camera;
 mod forecast;
 mod logs;
 mod plans;

@@ -38,6 +38,24 @@ const BUILDING: &str = "School archive";
 /// Posts kept back and sent along with the next while nobody answers.
 const MOST_KEPT: usize = 500;
 
+/// A thermal picture of an invented surface, as a camera's program saves it; without a name, the names there are.
+///
+/// # Errors
+/// What makes no sense of the command line, or a name nobody has.
+pub fn camera(words: &[&str]) -> Result<String> {
+    let all = stand_ins::camera::pictures().map_err(|e| anyhow!("{e}"))?;
+    let (seed, rest) = match words {
+        ["--seed", seed, rest @ ..] => (seed.parse().with_context(|| format!("“{seed}” is no seed"))?, rest),
+        rest => (7480, rest),
+    };
+    let name = rest.join(" ");
+    if name.is_empty() {
+        return Ok(all.iter().map(|p| format!("{}\n", p.name)).collect());
+    }
+    let found = all.iter().find(|p| p.name == name);
+    Ok(stand_ins::camera::saved(found.with_context(|| format!("nothing is called “{name}”"))?, seed))
+}
+
 /// What the command line says.
 ///
 /// # Errors

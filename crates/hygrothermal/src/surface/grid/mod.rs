@@ -5,7 +5,7 @@ mod patch;
 mod read;
 
 pub use patch::Patch;
-pub use read::{GridReading, GridWarning, Room, Spot};
+pub use read::{BELOW_WET_BULB, GridReading, GridWarning, Room, Spot};
 
 use super::infrared::{Apparent, InfraredError, Scene, infrared};
 use crate::quantity::{OutOfRange, Temperature};

@@ -11,7 +11,7 @@ const CONTRAST: f64 = 10.0;
 /// A picture whose cells differ by less shows nothing, K.
 const ALIKE: f64 = 0.3;
 /// A wet patch cannot be colder than the room's wet bulb by more than the instruments' error, K.
-const BELOW_WET_BULB: f64 = 0.5;
+pub const BELOW_WET_BULB: f64 = 0.5;
 /// A cell beyond both airs by more is no construction between them, K.
 const BEYOND: f64 = 2.0;
 

@@ -63,8 +63,8 @@ struct PatchRow {
     coldest: String,
     mean: String,
     watts: String,
-    likely: Vec<&'static str>,
-    out: Vec<&'static str>,
+    likely: Vec<String>,
+    out: Vec<String>,
 }
 
 /// A picture drawn.
@@ -284,7 +284,7 @@ fn figures(show: &Show, t: &Taken) -> Vec<(&'static str, String)> {
 }
 
 fn patches(show: &Show, file: &CaseFile, t: &Taken) -> Vec<PatchRow> {
-    let Some(said) = &t.said else { return Vec::new() };
+    let (Some(said), Some(room)) = (&t.said, &t.room) else { return Vec::new() };
     let whole = t.record.width_m.map(|w| w * w * t.grid.rows() as f64 / t.grid.columns() as f64);
     let face = match t.record.spot {
         Spot::Boundary(id) => file.building.boundary(id).map(|b| b.face),
@@ -298,12 +298,12 @@ fn patches(show: &Show, file: &CaseFile, t: &Taken) -> Vec<PatchRow> {
     let sum: f64 = said.patches.iter().map(|p| p.mean * p.cells as f64).sum();
     let rest = said.read - in_patches;
     let surround = said.mean.filter(|_| rest > 0).map(|mean| (mean * said.read as f64 - sum) / rest as f64);
-    let name = |id: &&str| lookalikes().iter().find(|l| l.id == **id).map(|l| l.name.as_str());
+    let name = |id: &&str| lookalikes().iter().find(|l| l.id == **id).map(|l| l.name.to_lowercase());
     let row = |(i, p): (usize, &Patch)| {
         let share = p.cells as f64 / said.read as f64;
         let area = whole.map(|w| w * p.cells as f64 / (t.grid.rows() * t.grid.columns()) as f64);
         let lost = area.zip(surround).map(|(a, s)| format!("{} W", fixed(watts(s, p, a, r_si), 0)));
-        let (likely, out) = shape(&t.grid, p, said);
+        let (likely, out) = shape(&t.grid, p, room);
         PatchRow {
             number: i + 1,
             size: area.map_or_else(|| format!("{} %", fixed(100.0 * share, 1)), |a| AREA.text(a, show.units)),
