@@ -3,10 +3,12 @@
 
 use crate::file::CaseFile;
 use crate::log::TimeSays;
-use building::{Place, Spot};
+use building::{Boundary, Place, Spot};
 use judgment::cause::{Case, Fact, capacity, course, facts};
+use judgment::climate::year;
+use judgment::construction::{Answer, Outdoors, around, quick};
 use judgment::finding::finding;
-use judgment::hours::TwoWeeks;
+use judgment::hours::{MoistureClass, TwoWeeks};
 use std::collections::BTreeMap;
 use store::{FindingRecord, Visit};
 use uuid::Uuid;
@@ -65,6 +67,8 @@ pub enum Origin {
     Read(Place),
     /// What was logged at a place.
     Logged(Place),
+    /// How a boundary is built.
+    Built(Uuid),
 }
 
 /// Of when something is to be known.
@@ -112,6 +116,9 @@ pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf) -> Gathered {
         }
     }
     out.said("climate", file.job.climate.id(), Origin::Job);
+    if let Some((boundary, answer)) = worst_built(file, space) {
+        out.said("build_up", answer.id(), Origin::Built(boundary));
+    }
     out.computed(file, space);
     out
 }
@@ -222,6 +229,20 @@ fn said_by_log(file: &CaseFile, space: Option<Uuid>) -> Option<TimeSays> {
         None => log.worst()?,
     };
     Some(TimeSays::of(file, log, space))
+}
+
+/// The boundary of which somebody said how it is built and that does worst by it. What the library takes for usual is nobody's
+/// word.
+fn worst_built(file: &CaseFile, space: Option<Uuid>) -> Option<(Uuid, Answer)> {
+    let building = &file.building;
+    let said = |b: &&Boundary| building.variants.iter().any(|v| v.boundary_id == b.id);
+    let here = |b: &&Boundary| space.is_none_or(|id| b.touches(id));
+    let outdoors = Outdoors::of(year(file.job.climate));
+    let of = |b: &Boundary| {
+        let construction = building.construction(b)?;
+        Some((b.id, quick(&construction, &around(building, b, MoistureClass::Ordinary), &outdoors)?))
+    };
+    building.boundaries.iter().filter(said).filter(here).filter_map(of).max_by_key(|(_, answer)| *answer)
 }
 
 /// What the hours of a log amount to.

@@ -1,6 +1,7 @@
 //! A job as it stands, from records alone: no database, no page.
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "tests")]
 
+use building::construction::{Course, Substance, Variant};
 use building::entry::{Humidity, Reads};
 use building::{Climate, InstrumentKind, Place, ReadingKind, Spot, Structure, blueprint};
 use casework::entry::check;
@@ -172,6 +173,37 @@ fn evidence_says_where_it_came_from_and_what_was_mended_since_is_known_as_mended
     let now = gather(&file, None, AsOf::Now);
     assert!(!now.case.has("soil_bare") && now.case.has("vents_open"));
     assert_eq!(during(&file.findings, None).count(), 1);
+}
+
+#[test]
+fn what_somebody_said_of_layers_is_an_argument_and_what_is_usual_is_none() {
+    let usual = CaseFile::of(records(), InView::Latest, at(20)).unwrap();
+    assert!(!gather(&usual, None, AsOf::Visit).sources.contains_key("build_up"), "nobody said it");
+    let wall = usual.building.boundaries.iter().find(|b| b.name == "North wall").unwrap().clone();
+    let course =
+        |of: &str, mm: f64| Course { of: Substance::from_id(of).unwrap(), thickness_m: mm / 1000.0, framed: false };
+    let said = |courses: Vec<Course>| {
+        let mut all = records();
+        let name = "As found".to_owned();
+        all.building.variants = vec![Variant { id: id(900), boundary_id: wall.id, name, courses, framing_pct: 0.0 }];
+        CaseFile::of(all, InView::Latest, at(20)).unwrap()
+    };
+    // A rubber sheet outside of open layers gathers water in a cold climate (common practice), logs do not.
+    let tight =
+        said(vec![course("kraft_paper", 0.3), course("stone_wool", 140.0), course("osb", 12.0), course("epdm", 1.5)]);
+    let logs = said(vec![course("log_wall", 180.0)]);
+    let share = |file: &CaseFile| {
+        let causes = &file.argued(None).diagnosis.causes;
+        causes.iter().find(|c| c.cause.id == "interstitial").map_or(0.0, |c| c.share)
+    };
+    for file in [&tight, &logs] {
+        let from = gather(file, None, AsOf::Visit).sources["build_up"][0].from;
+        assert_eq!(from, Origin::Built(wall.id));
+    }
+    assert!(share(&tight) > share(&usual) && share(&usual) > share(&logs), "{} {}", share(&tight), share(&logs));
+    // Of a space it does not touch it says nothing.
+    let attic = tight.building.spaces.iter().find(|s| s.name == "Attic").unwrap();
+    assert!(!gather(&tight, Some(attic.id), AsOf::Visit).sources.contains_key("build_up"));
 }
 
 #[test]

@@ -129,6 +129,7 @@ fn the_table_speaks_of_the_vocabulary_only() {
         "trouble_when",
         "season",
         "climate",
+        "build_up",
     ];
     for e in evidences() {
         assert!(named(&e.id) || measured.contains(&e.id.as_str()), "{}", e.id);

@@ -157,6 +157,37 @@ fn counts(mut figures: impl Iterator<Item = Option<f64>>) -> bool {
     length >= 3 && (first == 0.0 || first == 1.0)
 }
 
+/// A row of figures and its line.
+type Row = (u64, Vec<Figure>);
+
+/// Whether figures are a row of a matrix; its first cell may name it.
+fn is_row(figures: &[Figure]) -> bool {
+    let count = |of: fn(&Figure) -> bool| figures.iter().filter(|f| of(f)).count();
+    let (some, words) = (count(|f| matches!(f, Figure::Read(..))), count(|f| *f == Figure::Words));
+    some > 0 && (words == 0 || words == 1 && figures.len() > 2 && figures[0] == Figure::Words)
+}
+
+const fn value(figure: &Figure) -> Option<f64> {
+    if let Figure::Read(x, _) = figure { Some(*x) } else { None }
+}
+
+/// Takes the axes off; says what was taken for one, and how many columns went.
+fn without_axes(rows: &mut Vec<Row>, took: &mut Vec<Because>) -> usize {
+    let mut say = |what: &str, why: &str| took.push(Because { what: what.into(), why: why.into() });
+    let above = |row: &Row| counts(row.1.iter().skip(1).map(value));
+    if rows.len() > 1 && above(&rows[0]) && !above(&rows[1]) {
+        rows.remove(0);
+        say("an axis above", "its figures count up by one");
+    }
+    let named = rows.iter().all(|(_, r)| r.len() > 2 && r[0] == Figure::Words);
+    if !named && !counts(rows.iter().map(|(_, r)| r.first().and_then(value))) {
+        return 0;
+    }
+    rows.iter_mut().for_each(|(_, r)| drop(r.remove(0)));
+    say("an axis beside", if named { "each row begins with words" } else { "its figures count up by one" });
+    1
+}
+
 /// Reads a file as a matrix of temperatures; `scale` where somebody says it.
 ///
 /// # Errors
@@ -165,12 +196,6 @@ pub fn matrix(source: &(impl Source + ?Sized), scale: Option<Scale>) -> Result<M
     let lines = lines(source)?;
     let mark = decimal(&lines);
     let read = |line: &Line| -> Vec<Figure> { line.cells.iter().map(|c| figure(c, mark)).collect() };
-    let is_row = |figures: &[Figure]| {
-        let count = |of: fn(&Figure) -> bool| figures.iter().filter(|f| of(f)).count();
-        let (some, words) = (count(|f| matches!(f, Figure::Read(..))), count(|f| *f == Figure::Words));
-        // The first cell of a row may name it.
-        some > 0 && (words == 0 || words == 1 && figures.len() > 2 && figures[0] == Figure::Words)
-    };
     // A head may hold figures too; a row is followed by its like.
     let begins = |i: usize| {
         let here = read(&lines[i]);
@@ -186,40 +211,30 @@ pub fn matrix(source: &(impl Source + ?Sized), scale: Option<Scale>) -> Result<M
     if mark == Decimal::Comma {
         took("a decimal comma", "more figures have a comma than a point".into());
     }
-    let mut rows: Vec<(u64, Vec<Figure>)> = lines[first..].iter().map(|l| (l.number, read(l))).collect();
+    let mut rows: Vec<Row> = lines[first..].iter().map(|l| (l.number, read(l))).collect();
     trim(&mut rows);
-    let value = |f: &Figure| if let Figure::Read(x, _) = f { Some(*x) } else { None };
-    if rows.len() > 1 && counts(rows[0].1.iter().skip(1).map(value)) && !counts(rows[1].1.iter().skip(1).map(value)) {
-        rows.remove(0);
-        took("an axis above", "its figures count up by one".into());
-    }
-    let named = rows.iter().all(|(_, r)| r.len() > 2 && r[0] == Figure::Words);
-    if named || counts(rows.iter().map(|(_, r)| r.first().and_then(value))) {
-        rows.iter_mut().for_each(|(_, r)| drop(r.remove(0)));
-        took(
-            "an axis beside",
-            if named { "each row begins with words".into() } else { "its figures count up by one".into() },
-        );
-    }
-    let want = rows.first().map_or(0, |(_, r)| r.len());
-    let units: Vec<&str> = rows
-        .iter()
-        .flat_map(|(_, r)| r)
-        .filter_map(|f| match f {
-            Figure::Read(_, unit) if !unit.is_empty() => Some(unit.as_str()),
-            _ => None,
-        })
-        .take(1)
-        .collect();
-    let figures = || rows.iter().flat_map(|(_, r)| r).filter_map(value);
-    let mean = figures().sum::<f64>() / figures().count().max(1) as f64;
-    let head: String = lines[..first].iter().map(Line::text).collect::<Vec<_>>().join(" ").to_lowercase();
+    let beside = without_axes(&mut rows, &mut because);
     let (scale, why) = match scale {
         Some(scale) => (scale, "as said".to_owned()),
-        None => guess(&head, units.first().copied(), mean),
+        None => guess(&lines[..first], &rows),
     };
-    took(scale.unit(), why);
-    let row = |(line, figures): &(u64, Vec<Figure>)| {
+    because.push(Because { what: scale.unit().into(), why });
+    let rows = celsius(&rows, scale, beside, |line, column| {
+        let cell = lines.iter().find(|l| l.number == line).and_then(|l| l.cells.get(column));
+        cell.map(Cell::shown).unwrap_or_default().chars().take(40).collect()
+    })?;
+    Ok(Matrix { rows, scale, because })
+}
+
+/// The rows in °C, all as long as the first; `says` gives what stands in a line's cell, counted from 0.
+fn celsius(
+    rows: &[Row],
+    scale: Scale,
+    beside: usize,
+    says: impl Fn(u64, usize) -> String,
+) -> Result<Vec<Vec<Option<f64>>>, MatrixFault> {
+    let want = rows.first().map_or(0, |(_, r)| r.len());
+    let row = |(line, figures): &Row| {
         if figures.len() != want {
             return Err(MatrixFault::Ragged { line: *line, got: figures.len(), want });
         }
@@ -227,21 +242,15 @@ pub fn matrix(source: &(impl Source + ?Sized), scale: Option<Scale>) -> Result<M
             Figure::Read(x, _) => Ok(Some(scale.celsius(*x))),
             Figure::Missing => Ok(None),
             Figure::Words => {
-                let text = lines
-                    .iter()
-                    .find(|l| l.number == *line)
-                    .and_then(|l| l.cells.iter().find(|c| figure(c, mark) == Figure::Words));
-                let text = text.map(Cell::shown).unwrap_or_default().chars().take(40).collect();
-                Err(MatrixFault::Words { line: *line, column: column + 1, text })
+                let column = column + beside;
+                Err(MatrixFault::Words { line: *line, column: column + 1, text: says(*line, column) })
             }
         };
         figures.iter().enumerate().map(cell).collect()
     };
     let rows: Vec<Vec<Option<f64>>> = rows.iter().map(row).collect::<Result<_, _>>()?;
-    if rows.iter().flatten().flatten().next().is_none() {
-        return Err(MatrixFault::NoRows);
-    }
-    Ok(Matrix { rows, scale, because })
+    let any = rows.iter().flatten().any(Option::is_some);
+    if any { Ok(rows) } else { Err(MatrixFault::NoRows) }
 }
 
 /// Takes off what a delimiter behind the last cell leaves, and rows in which nothing was read at the end.
@@ -255,14 +264,21 @@ fn trim(rows: &mut Vec<(u64, Vec<Figure>)>) {
 }
 
 /// The scale by the head, the unit behind a figure, or the figures.
-fn guess(head: &str, unit: Option<&str>, mean: f64) -> (Scale, String) {
+fn guess(head: &[Line], rows: &[Row]) -> (Scale, String) {
+    let head = head.iter().map(Line::text).collect::<Vec<_>>().join(" ").to_lowercase();
+    let all = || rows.iter().flat_map(|(_, r)| r);
+    let unit = all().find_map(|f| match f {
+        Figure::Read(_, unit) if !unit.is_empty() => Some(unit.as_str()),
+        _ => None,
+    });
+    let mean = all().filter_map(value).sum::<f64>() / all().filter_map(value).count().max(1) as f64;
     let said = |text: &str| match text {
         t if t.contains("fahrenheit") || t.contains("°f") || t == "f" => Some(Scale::Fahrenheit),
         t if t.contains("kelvin") || t.contains("[k]") || t.contains("(k)") || t == "k" => Some(Scale::Kelvin),
         t if t.contains("celsius") || t.contains("°c") || t == "c" => Some(Scale::Celsius),
         _ => None,
     };
-    if let Some(scale) = said(head) {
+    if let Some(scale) = said(&head) {
         return (scale, "the file’s head says so".into());
     }
     if let Some(scale) = unit.and_then(|u| said(&u.to_lowercase())) {
@@ -341,6 +357,11 @@ mod tests {
         assert_eq!(
             said("18,17,16\n18,17,16\n18,warm,16\n"),
             Err("line 3, column 2 says “warm”, not a temperature".into())
+        );
+        assert_eq!(
+            said("0,18,17,16\n1,18,17,16\n2,18,warm,16\n3,18,17,16"),
+            Err("line 3, column 3 says “warm”, not a temperature".into()),
+            "the axis counts"
         );
         assert_eq!(said("Date,Note\ntoday,dry\n"), Err("no row of temperatures was found in it".into()));
         assert_eq!(said(""), Err("the file is empty".into()));

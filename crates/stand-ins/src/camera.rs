@@ -186,8 +186,11 @@ mod tests {
             let rows = shot(&picture, 1);
             assert_eq!((rows.len(), rows[0].len()), (CELLS[1], CELLS[0]), "{}", picture.name);
             let sound = picture.outdoor + picture.f * (picture.air[0] - picture.outdoor);
-            let warmest = rows.iter().flatten().copied().fold(f64::NEG_INFINITY, f64::max);
-            assert!((warmest - sound).abs() < 1.5, "{}: {warmest} against {sound}", picture.name);
+            let mut sorted: Vec<f64> = rows.into_iter().flatten().collect();
+            sorted.sort_by(f64::total_cmp);
+            // Most of a picture is sound; its corners read a little cold.
+            let most = sorted[sorted.len() * 3 / 4];
+            assert!((most - sound).abs() < 0.5, "{}: {most} against {sound}", picture.name);
         }
         // A plate shows the room: corrected by its own emissivity it is the surface again.
         let plate = Flaw::Plate { at: [0.0, 0.0, 1.0, 1.0], emissivity: 0.7 };

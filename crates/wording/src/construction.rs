@@ -41,14 +41,14 @@ pub struct Told {
 
 /// An answer's mark and its few words.
 #[must_use]
-pub fn short(answer: Answer) -> (DropMark, &'static str) {
-    let mark = |symbol, word| DropMark { symbol, word };
-    match answer {
-        Answer::Safe => (mark("dry", "safe"), "Safe"),
-        Answer::Dries => (mark("mold", "gets wet and dries"), "Gets wet and dries"),
-        Answer::Doubtful => (mark("unsure", "doubtful"), "Doubtful"),
-        Answer::Accumulates => (mark("wet", "accumulates"), "Accumulates water"),
-    }
+pub const fn short(answer: Answer) -> (DropMark, &'static str) {
+    let (symbol, few) = match answer {
+        Answer::Safe => ("dry", "Safe"),
+        Answer::Dries => ("mold", "Gets wet and dries"),
+        Answer::Doubtful => ("unsure", "Doubtful"),
+        Answer::Accumulates => ("wet", "Accumulates water"),
+    };
+    (DropMark { symbol, word: answer.words() }, few)
 }
 
 /// What adds as much to its air, in words.

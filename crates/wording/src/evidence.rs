@@ -58,5 +58,6 @@ pub fn origin(building: &Building, origin: Origin) -> &str {
         Origin::Job => "the job",
         Origin::Read(Place::Outdoors) => "Outdoor air",
         Origin::Read(place) | Origin::Logged(place) => building.place_name(place),
+        Origin::Built(id) => building.boundary(id).map_or("a place since removed", |b| b.name.as_str()),
     }
 }

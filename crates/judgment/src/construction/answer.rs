@@ -28,17 +28,18 @@ pub enum Water {
     Stays,
 }
 
-/// The answer.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Answer {
-    /// Nothing collects, nothing grows.
-    Safe,
-    /// It gets wet and dries.
-    Dries,
-    /// It dries, and yet mold may grow inside, or more collects than a plane can hold.
-    Doubtful,
-    /// It gathers water from year to year.
-    Accumulates,
+building::kinds! {
+    /// The answer, best first.
+    Answer {
+        /// Nothing collects, nothing grows.
+        Safe = "safe", "safe";
+        /// It gets wet and dries.
+        Dries = "dries", "gets wet and dries";
+        /// It dries, and yet mold may grow inside, or more collects than a plane can hold.
+        Doubtful = "doubtful", "doubtful";
+        /// It gathers water from year to year.
+        Accumulates = "accumulates", "accumulates";
+    }
 }
 
 /// What was tried and gave another answer.

@@ -67,34 +67,6 @@ impl ThermalForm {
     pub fn read(&self, t: Thermal, building: &Building, units: Units) -> Result<Thermal, Vec<Wrong>> {
         let mut wrong = Vec::new();
         let mut note = |field, message: String| wrong.push((field, message));
-        let text = |text: &str, longest: usize| {
-            let length = text.trim().chars().count();
-            if length > longest {
-                Err(format!("{length} characters; {longest} at most."))
-            } else {
-                Ok(text.trim().to_owned())
-            }
-        };
-        let temperature = |typed: &str| -> Result<Option<f64>, String> {
-            if typed.trim().is_empty() {
-                return Ok(None);
-            }
-            let c = TEMPERATURE.parse(typed, units)?;
-            Temperature::new(c).map(|t| Some(t.get())).map_err(|e| e.to_string())
-        };
-        let emissivity = |typed: &str| -> Result<f64, String> {
-            if typed.trim().is_empty() {
-                return Ok(0.95);
-            }
-            let e =
-                plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
-            if e < LEAST_EMISSIVITY {
-                return Err(format!(
-                    "Under an emissivity of {LEAST_EMISSIVITY} a surface mirrors the room: put matte tape on it and read that."
-                ));
-            }
-            Emissivity::new(e).map(Emissivity::get).map_err(|e| e.to_string())
-        };
         macro_rules! field {
             ($name:literal, $read:expr, $else:expr) => {
                 $read.unwrap_or_else(|why| {
@@ -103,14 +75,14 @@ impl ThermalForm {
                 })
             };
         }
-        let name = field!("name", text(&self.name, LONGEST[0]), String::new());
-        let words = field!("note", text(&self.note, LONGEST[1]), String::new());
+        let name = field!("name", words(&self.name, LONGEST[0]), String::new());
+        let words = field!("note", words(&self.note, LONGEST[1]), String::new());
         let width_m = field!("width", self.width(units), None);
-        let air_t_c = field!("air_t", temperature(&self.air_t), None);
+        let air_t_c = field!("air_t", temperature(&self.air_t, units), None);
         let air_rh_pct = field!("air_rh", self.humidity(), None);
-        let outdoor_c = field!("outdoor", temperature(&self.outdoor), None);
-        let reflected_c = field!("reflected", temperature(&self.reflected), None);
-        let set_reflected_c = field!("set_reflected", temperature(&self.set_reflected), None);
+        let outdoor_c = field!("outdoor", temperature(&self.outdoor, units), None);
+        let reflected_c = field!("reflected", temperature(&self.reflected, units), None);
+        let set_reflected_c = field!("set_reflected", temperature(&self.set_reflected, units), None);
         let own = field!("emissivity", emissivity(&self.emissivity), 1.0);
         let set = field!("set_emissivity", emissivity(&self.set_emissivity), 1.0);
         if air_t_c.is_some() != air_rh_pct.is_some() && wrong.is_empty() {
@@ -162,4 +134,34 @@ impl ThermalForm {
     pub fn act_id(&self) -> Option<Uuid> {
         self.id.parse().ok()
     }
+}
+
+fn words(text: &str, longest: usize) -> Result<String, String> {
+    let length = text.trim().chars().count();
+    if length > longest { Err(format!("{length} characters; {longest} at most.")) } else { Ok(text.trim().to_owned()) }
+}
+
+/// °C; none where nothing is typed.
+fn temperature(typed: &str, units: Units) -> Result<Option<f64>, String> {
+    if typed.trim().is_empty() {
+        return Ok(None);
+    }
+    let c = TEMPERATURE.parse(typed, units)?;
+    Temperature::new(c).map(|t| Some(t.get())).map_err(|e| e.to_string())
+}
+
+/// An emissivity at which a surface can be judged; the usual one where nothing is typed.
+fn emissivity(typed: &str) -> Result<f64, String> {
+    /// Paint, drywall, wood, masonry (common practice).
+    const USUAL: f64 = 0.95;
+    if typed.trim().is_empty() {
+        return Ok(USUAL);
+    }
+    let e = plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
+    if e < LEAST_EMISSIVITY {
+        return Err(format!(
+            "Under an emissivity of {LEAST_EMISSIVITY} a surface mirrors the room: put matte tape on it and read that."
+        ));
+    }
+    Emissivity::new(e).map(Emissivity::get).map_err(|e| e.to_string())
 }

@@ -75,11 +75,28 @@ pub async fn take(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
             return Ok(again(Vec::new(), Some((field, why))));
         }
     };
+    let picture = match form.read(new(id, job, who.person.consultant_id, &grid), &file.building, who.units()) {
+        Ok(picture) => picture,
+        Err(wrong) => return Ok(again(wrong, None)),
+    };
+    let scope = who.scope().await?;
+    if !scope.hold_job(job).await? {
+        return Err(Failure::NotFound);
+    }
+    let what = format!("Brought in the thermal picture {}", picture.name);
+    let act = Act::new(id, job, who.person.consultant_id, Utc::now(), what);
+    scope.add_thermal(&act, picture, &rows).await?;
+    scope.commit().await?;
+    Ok(Redirect::to(&there).into_response())
+}
+
+/// A picture nothing is said of yet.
+fn new(id: Uuid, job_id: Uuid, consultant_id: Uuid, grid: &ThermalGrid) -> Thermal {
     let count = |n: usize| i32::try_from(n).unwrap_or(i32::MAX);
-    let base = Thermal {
+    Thermal {
         id,
-        job_id: job,
-        consultant_id: who.person.consultant_id,
+        job_id,
+        consultant_id,
         spot: Spot::Whole,
         name: String::new(),
         note: String::new(),
@@ -95,20 +112,7 @@ pub async fn take(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
         rows: count(grid.rows()),
         columns: count(grid.columns()),
         removed: false,
-    };
-    let picture = match form.read(base, &file.building, who.units()) {
-        Ok(picture) => picture,
-        Err(wrong) => return Ok(again(wrong, None)),
-    };
-    let scope = who.scope().await?;
-    if !scope.hold_job(job).await? {
-        return Err(Failure::NotFound);
     }
-    let what = format!("Brought in the thermal picture {}", picture.name);
-    let act = Act::new(id, job, who.person.consultant_id, Utc::now(), what);
-    scope.add_thermal(&act, picture, &rows).await?;
-    scope.commit().await?;
-    Ok(Redirect::to(&there).into_response())
 }
 
 fn capital(text: &str) -> String {
@@ -151,28 +155,18 @@ pub async fn keep(
         }
         "station" => {
             let number = form.patch.parse::<usize>().unwrap_or(1);
-            match station(&file.building, &picture, number) {
-                Ok((building, surface)) => {
-                    scope
-                        .keep_building(&act(format!("Added the surface {} to be read", surface.name)), &building)
-                        .await?;
-                    scope.commit().await?;
-                    Ok(Redirect::to(&format!("/jobs/{job}/building?at={}", surface.id)).into_response())
-                }
+            let made = station(&file.building, &picture, number);
+            let (building, surface) = match made {
+                Ok(made) => made,
                 Err(why) => {
                     drop(scope);
-                    let page = shown(
-                        &who,
-                        job,
-                        &picture,
-                        None,
-                        ThermalForm::of(&picture, who.units()),
-                        vec![("station", why)],
-                    )
-                    .await?;
-                    Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+                    let kept = ThermalForm::of(&picture, who.units());
+                    return refused(&who, job, &picture, kept, vec![("station", why)]).await;
                 }
-            }
+            };
+            scope.keep_building(&act(format!("Added the surface {} to be read", surface.name)), &building).await?;
+            scope.commit().await?;
+            Ok(Redirect::to(&format!("/jobs/{job}/building?at={}", surface.id)).into_response())
         }
         _ => match form.read(picture.clone(), &file.building, who.units()) {
             Ok(changed) => {
@@ -183,11 +177,22 @@ pub async fn keep(
             }
             Err(wrong) => {
                 drop(scope);
-                let page = shown(&who, job, &picture, None, form, wrong).await?;
-                Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
+                refused(&who, job, &picture, form, wrong).await
             }
         },
     }
+}
+
+/// The picture's page with its form as sent, and what is wrong with it.
+async fn refused(
+    who: &Who,
+    job: Uuid,
+    picture: &Thermal,
+    form: ThermalForm,
+    wrong: Vec<Wrong>,
+) -> Result<Response, Failure> {
+    let page = shown(who, job, picture, None, form, wrong).await?;
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
 }
 
 /// The building with a surface where a patch is coldest, so that a meter can confirm it.
