@@ -126,7 +126,8 @@ fn hours(c: &mut Criterion) {
 
 /// A picture of 640 × 480 cells with cold patches of all sizes: corrected, read, its patches and two lines drawn.
 fn picture(c: &mut Criterion) {
-    let cell = |x: f64, y: f64| 13.0 + 3.0 * (x / 31.0).sin() * (y / 47.0).cos() + 1.5 * (x / 7.0 + y / 5.0).sin();
+    let cell =
+        |x: f64, y: f64| 17.0 + 2.0 * (x / 31.0).sin() * (y / 47.0).cos() + 3.0 * (x / 9.0).sin() * (y / 8.0).cos();
     let rows = (0..480).map(|y| (0..640).map(|x| Some(cell(f64::from(x), f64::from(y)))).collect::<Vec<_>>());
     let picture = ThermalGrid::from_rows(rows).unwrap();
     let celsius = |t: f64| Temperature::new(t).unwrap();

@@ -104,18 +104,37 @@ fn fourth(kelvin: f64) -> f64 {
 /// - [`InfraredError::Mirror`] under an emissivity of 0.6.
 /// - [`InfraredError::LessThanReflected`], [`InfraredError::OutOfRange`] when no surface temperature fits.
 pub fn infrared(seen: &Apparent, scene: &Scene) -> Result<Temperature, InfraredError> {
-    let e = scene.emissivity.get();
-    if e < LEAST_EMISSIVITY {
-        return Err(InfraredError::Mirror { emissivity: e });
+    Balance::new(seen, scene)?.object(seen.shown)
+}
+
+/// The balance of one camera and one scene, for as many cells as a picture has.
+pub(super) struct Balance {
+    e: f64,
+    e0: f64,
+    /// What of the radiation is not the surface's own: (1 − ε₀) T_refl₀⁴ − (1 − ε) T_refl⁴.
+    rest: f64,
+}
+
+impl Balance {
+    /// The `shown` of `seen` is not looked at.
+    pub fn new(seen: &Apparent, scene: &Scene) -> Result<Self, InfraredError> {
+        let (e, e0) = (scene.emissivity.get(), seen.set_emissivity.get());
+        if e < LEAST_EMISSIVITY {
+            return Err(InfraredError::Mirror { emissivity: e });
+        }
+        let rest = (1.0 - e0) * fourth(seen.set_reflected.kelvin()) - (1.0 - e) * fourth(scene.reflected.kelvin());
+        Ok(Self { e, e0, rest })
     }
-    let apparent = seen.shown.get();
-    let e0 = seen.set_emissivity.get();
-    let reached = e0 * fourth(seen.shown.kelvin()) + (1.0 - e0) * fourth(seen.set_reflected.kelvin());
-    let own = (reached - (1.0 - e) * fourth(scene.reflected.kelvin())) / e;
-    if own <= 0.0 {
-        return Err(InfraredError::LessThanReflected { apparent });
+
+    /// The surface behind what was shown.
+    pub fn object(&self, shown: Temperature) -> Result<Temperature, InfraredError> {
+        let apparent = shown.get();
+        let own = (self.e0 * fourth(shown.kelvin()) + self.rest) / self.e;
+        if own <= 0.0 {
+            return Err(InfraredError::LessThanReflected { apparent });
+        }
+        Temperature::new(own.sqrt().sqrt() - 273.15).map_err(|_| InfraredError::OutOfRange { apparent })
     }
-    Temperature::new(own.powf(0.25) - 273.15).map_err(|_| InfraredError::OutOfRange { apparent })
 }
 
 /// [`infrared`] with its band (°C): root-sum-square of the first-order effects of the instrument, the reflected

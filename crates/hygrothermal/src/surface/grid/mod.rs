@@ -7,7 +7,7 @@ mod read;
 pub use patch::Patch;
 pub use read::{BELOW_WET_BULB, GridReading, GridWarning, Room, Spot};
 
-use super::infrared::{Apparent, InfraredError, Scene, infrared};
+use super::infrared::{Apparent, Balance, InfraredError, Scene};
 use crate::quantity::{OutOfRange, Temperature};
 use std::fmt;
 
@@ -139,17 +139,19 @@ impl ThermalGrid {
         (!low.is_nan()).then_some((low, high))
     }
 
-    /// The surface behind the picture: every cell corrected for emissivity and reflection (see [`infrared`]).
+    /// The surface behind the picture: every cell corrected for emissivity and reflection (see [`super::infrared`]).
     ///
     /// # Errors
     /// [`GridError::Infrared`] at the first cell to which no surface temperature belongs.
     pub fn corrected(&self, settings: &Settings) -> Result<Self, GridError> {
         let at =
             |index: usize, why| GridError::Infrared { row: index / self.columns, column: index % self.columns, why };
+        let first = self.cells.iter().position(|c| !c.is_nan());
+        let Some(first) = first else { return Ok(self.clone()) };
+        let balance = Balance::new(&settings.set, &settings.scene).map_err(|why| at(first, why))?;
         let one = |(index, &cell): (usize, &f64)| {
             let Ok(shown) = Temperature::new(cell) else { return Ok(cell) };
-            let seen = Apparent { shown, ..settings.set };
-            infrared(&seen, &settings.scene).map(Temperature::get).map_err(|why| at(index, why))
+            balance.object(shown).map(Temperature::get).map_err(|why| at(index, why))
         };
         let cells = self.cells.iter().enumerate().map(one).collect::<Result<_, _>>()?;
         Ok(Self { columns: self.columns, cells })
