@@ -85,7 +85,7 @@ fn outdoor_air_is_weighed_in_absolute_terms() {
 }
 
 #[test]
-fn bare_damp_soil_gives_off_about_four_tenths_of_a_litre() {
+fn bare_damp_soil_gives_off_about_four_tenths_of_a_liter() {
     // Common practice, from memory: about 0.4 kg/m² a day at 13 °C and 80 %.
     close("soil", bare_soil_evaporation(t(13.0), &air(13.0, 80.0), Area::new(1.0).unwrap()), 0.4, 0.05);
 }
