@@ -23,6 +23,18 @@ pub enum NoNumber {
     Words,
 }
 
+impl NoNumber {
+    /// What is wrong with what was typed, as a sentence.
+    #[must_use]
+    pub fn said(&self, text: &str) -> String {
+        match self {
+            Self::Empty => "Enter a number.".into(),
+            Self::TooLong(_) => format!("“{}…” is too long for a number.", short(text)),
+            Self::Words => format!("“{}” is not a number.", short(text)),
+        }
+    }
+}
+
 /// Reads a number with a decimal point or comma, either minus sign and thin spaces within, and what stands behind it.
 ///
 /// # Errors

@@ -1,6 +1,6 @@
 //! Units at the edge: one table says how each kind of figure is typed, printed and turned into the SI of the core.
 
-use crate::number::{NoNumber, decimals_for, fixed, read, short, significant, without_zeros};
+use crate::number::{decimals_for, fixed, read, short, significant, without_zeros};
 
 /// A person's unit system; entry accepts either at any time.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -254,10 +254,7 @@ impl Kind {
     /// # Errors
     /// What to change, when it is no number or has a unit that does not belong to it.
     pub fn parse(&self, text: &str, units: Units) -> Result<f64, Unreadable> {
-        let typed = read(text).map_err(|e| match e {
-            NoNumber::TooLong(_) => format!("“{}…” is too long for a number.", short(text)),
-            NoNumber::Empty | NoNumber::Words => format!("“{}” is not a number.", short(text)),
-        })?;
+        let typed = read(text).map_err(|e| e.said(text))?;
         if typed.unit.is_empty() {
             return Ok(self.si(typed.figure, units));
         }

@@ -103,6 +103,7 @@ async fn an_own_material_keeps_its_source_and_is_built_with() {
     for (bad, said) in [
         (fields("", "0.04", "5", "sheet"), "Give it a name"),
         (fields("Marsh board", "cold", "5", "sheet"), "“cold” is not a number"),
+        (fields("Marsh board", "", "5", "sheet"), "Enter a number."),
         (fields("Marsh board", "0.04", "0", "sheet"), "more than 0 US perm"),
         (fields("Marsh board", "0.04", "5", ""), "Say where the figures come from"),
         (fields("Marsh\u{7}board", "0.04", "5", "sheet"), "One character cannot be stored"),
@@ -231,6 +232,13 @@ async fn build_ups_stand_up_to_whatever_is_sent() {
             .await;
     }
     assert_eq!(site.count(&format!("build_up where boundary_id = '{other}' and removed_at is null")).await, 4);
+    // What a form says of the view comes back in an address, which stays short.
+    let id = Uuid::now_v7().to_string();
+    let onward =
+        [("id", id.as_str()), ("act", "usual"), ("at", at.as_str()), ("library", "wall_log"), ("month", &huge)];
+    let answer = caller.post(&path, &onward).await;
+    assert_eq!(answer.status, StatusCode::SEE_OTHER);
+    assert!(answer.location.len() < 300, "{} bytes", answer.location.len());
     // Nobody else's.
     let stranger = Caller::signed_in(&site, OTHER).await;
     assert_eq!(stranger.get(&path).await.status, StatusCode::NOT_FOUND);

@@ -12,7 +12,7 @@ use building::construction::OwnMaterial;
 use chrono::Utc;
 use hygrothermal::material::Resists;
 use hygrothermal::quantity::{Conductivity, DiffusionThickness, Permeance, Thickness, VaporResistanceFactor};
-use notation::number::{brief, plain_number, short};
+use notation::number::{brief, plain_number};
 use notation::unit::{CONDUCTIVITY, THICKNESS};
 use serde::Deserialize;
 use store::PracticeAct;
@@ -156,7 +156,7 @@ impl MaterialForm {
     }
 
     fn vapor(&self) -> Result<Resists, String> {
-        let figure = plain_number(&self.vapor).map_err(|_| format!("“{}” is not a number.", short(&self.vapor)))?;
+        let figure = plain_number(&self.vapor).map_err(|e| e.said(&self.vapor))?;
         match self.vapor_by.as_str() {
             "mu" => VaporResistanceFactor::new(figure).map(Resists::PerThickness).map_err(|e| e.to_string()),
             "sd" => DiffusionThickness::new(figure).map(Resists::AsLayer).map_err(|e| e.to_string()),

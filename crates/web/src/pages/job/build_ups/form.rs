@@ -107,7 +107,7 @@ impl EditorForm {
         match read {
             Ok(share) if (0.0..=MOST_FRAMING).contains(&share) => return Some(share),
             Ok(_) => self.framing_error = Some(format!("Framing takes 0 to {MOST_FRAMING} % of the area.")),
-            Err(_) => self.framing_error = Some(format!("“{}” is not a number.", notation::number::short(text))),
+            Err(e) => self.framing_error = Some(e.said(text)),
         }
         None
     }

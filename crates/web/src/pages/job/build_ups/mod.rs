@@ -203,12 +203,16 @@ impl Loaded {
     }
 }
 
+/// Longest choice an address repeats, bytes: the header of a redirect must stay short whatever a form says.
+const LONGEST_CHOICE: usize = 24;
+
 /// The address of a view with something in place of its own.
 fn address(job: Uuid, view: &View, at: Uuid, variant: Option<Uuid>) -> String {
     let kept = [("month", &view.month), ("outdoor", &view.outdoor), ("class", &view.class), ("from", &view.from)];
     let own = variant.map(|v| ("variant", v.to_string()));
     let all = [("at", at.to_string())].into_iter().chain(own);
-    let kept = kept.into_iter().filter_map(|(k, v)| Some((k, v.clone().filter(|v| !v.is_empty())?)));
+    let kept =
+        kept.into_iter().filter_map(|(k, v)| Some((k, v.clone().filter(|v| (1..=LONGEST_CHOICE).contains(&v.len()))?)));
     let query = serde_urlencoded::to_string(all.chain(kept).collect::<Vec<_>>()).unwrap_or_default();
     format!("/jobs/{job}/build-ups?{query}")
 }

@@ -126,7 +126,7 @@ impl ThermalForm {
         if typed.is_empty() {
             return Ok(None);
         }
-        let rh = plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
+        let rh = plain_number(typed).map_err(|e| e.said(typed))?;
         RelativeHumidity::new(rh).map(|h| Some(h.get())).map_err(|e| e.to_string())
     }
 
@@ -157,7 +157,7 @@ fn emissivity(typed: &str) -> Result<f64, String> {
     if typed.trim().is_empty() {
         return Ok(USUAL);
     }
-    let e = plain_number(typed).map_err(|_| format!("“{}” is not a number.", notation::number::short(typed)))?;
+    let e = plain_number(typed).map_err(|e| e.said(typed))?;
     if e < LEAST_EMISSIVITY {
         return Err(format!(
             "Under an emissivity of {LEAST_EMISSIVITY} a surface mirrors the room: put matte tape on it and read that."
