@@ -15,6 +15,7 @@ mod kinds;
 mod parts;
 pub mod reading;
 mod spot;
+pub mod unfold;
 
 pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
 pub use buildups::{StarterBuildUp, buildup, buildups};

@@ -4,6 +4,7 @@ use crate::buildups::buildup;
 use crate::construction::{Construction, OwnMaterial, Stock, Variant};
 use crate::edit::MOST_SPACES;
 use crate::kinds::{Face, Level, Material, SpaceKind};
+use crate::unfold::Layout;
 use uuid::Uuid;
 
 /// A body of air: a room, an attic, a crawl space, a cabin.
@@ -143,6 +144,8 @@ pub struct Building {
     pub variants: Vec<Variant>,
     /// Materials of the practice's own that they may be built of, by name.
     pub own: Vec<OwnMaterial>,
+    /// Spaces somebody measured, laid flat.
+    pub layouts: Vec<Layout>,
 }
 
 impl Building {
@@ -210,6 +213,13 @@ impl Building {
     /// Boundaries of a space, on either side.
     pub fn boundaries_of(&self, space_id: Uuid) -> impl Iterator<Item = &Boundary> {
         self.boundaries.iter().filter(move |b| b.touches(space_id))
+    }
+
+    /// A space laid flat, and whether somebody measured it: else it is assumed from its area.
+    #[must_use]
+    pub fn layout(&self, space: &Space) -> (Layout, bool) {
+        let measured = self.layouts.iter().find(|l| l.space_id == space.id);
+        measured.map_or_else(|| (Layout::assumed(space), false), |l| (l.clone(), true))
     }
 
     /// Ways a boundary is, or could be, built: what somebody said, else the library's usual one; none where nobody said.

@@ -12,8 +12,8 @@ use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, LogSeries, Photo, PlanRows, PriceBook,
-    ReadingRecord, Scope, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
+    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, LogSeries, MoistureMap, Photo, Placing,
+    PlanRows, PriceBook, ReadingRecord, Scope, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -53,6 +53,10 @@ pub struct CaseFile {
     pub photos: Vec<Photo>,
     /// Every thermal picture, oldest first.
     pub thermals: Vec<Thermal>,
+    /// Where things are on unfolded spaces.
+    pub placings: Vec<Placing>,
+    /// Moisture maps, oldest first, without their places.
+    pub maps: Vec<MoistureMap>,
     /// Every test, latest first.
     pub tests: Vec<TestRun>,
     /// From [`Depth::Argument`] on.
@@ -199,6 +203,8 @@ impl CaseFile {
             absent,
             photos: all.photos,
             thermals: all.thermals,
+            placings: all.placings,
+            maps: all.maps,
             tests: all.tests,
             call: all.call,
             conclusions: all.conclusions,

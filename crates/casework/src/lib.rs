@@ -8,6 +8,7 @@ pub mod entry;
 pub mod evidence;
 mod file;
 pub mod log;
+pub mod mapped;
 pub mod outside;
 pub mod plan;
 mod shelf;

@@ -135,6 +135,8 @@ fn records() -> JobRecords {
         tests: Vec::new(),
         photos: Vec::new(),
         thermals: Vec::new(),
+        placings: Vec::new(),
+        maps: Vec::new(),
         call: None,
         conclusions: Vec::new(),
         people: HashMap::new(),

@@ -9,6 +9,7 @@ mod picture;
 mod px;
 pub mod section;
 pub mod thermal;
+pub mod unfolded;
 
 pub use mark::DropMark;
 pub use picture::{DrawnMark, drawn};

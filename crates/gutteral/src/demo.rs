@@ -2,6 +2,7 @@
 
 mod live;
 mod logs;
+mod unfolded;
 
 pub use live::live;
 
@@ -104,6 +105,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     for job in jobs.iter().filter(|j| j.practice == plan.key) {
         let id = load_job(&scope, job, consultant, &instruments, now).await?;
         shoot(&scope, job, id, consultant, now).await?;
+        unfolded::load(&scope, job, id, &instruments, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;
         }
@@ -157,6 +159,11 @@ pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
     vec![
         instrument("Hand hygrometer with contact probe and pins", "TH-204", [0.3, 2.0, 0.5, 1.0], 2.0, Some(330)),
         instrument("Pocket hygrometer with infrared spot", "PK-17", [0.5, 3.0, 1.5, 0.0], 0.0, None),
+        Instrument {
+            kind: InstrumentKind::Moisture,
+            settle_s: 0,
+            ..instrument("Moisture meter, pinless and pins", "MM-31", [0.0, 0.0, 0.0, 1.0], 0.0, None)
+        },
     ]
 }
 

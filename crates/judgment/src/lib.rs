@@ -10,6 +10,7 @@ pub mod construction;
 pub mod finding;
 pub mod hours;
 pub mod limits;
+pub mod map;
 pub mod picture;
 pub mod plan;
 pub mod question;

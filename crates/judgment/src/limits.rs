@@ -19,6 +19,10 @@ building::kinds! {
         RhCeiling = "rh_ceiling", "ceiling of relative humidity";
         /// Relative humidity at a surface where mold becomes a risk, %.
         SurfaceRh = "surface_rh", "mold at a surface";
+        /// A meter's own scale up to which a material is dry, % of what its dry standard shows.
+        MapDry = "map_dry", "dry on a meter’s own scale";
+        /// From which it is high, % of the dry standard.
+        MapHigh = "map_high", "high on a meter’s own scale";
     }
 }
 

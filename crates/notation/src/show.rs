@@ -119,6 +119,17 @@ impl Show {
         self.rounded(&unit::LENGTH, m, 1)
     }
 
+    /// `1.35 m`, from m: to the hand's width, without empty decimals.
+    #[must_use]
+    pub fn place(&self, m: f64) -> String {
+        let shown = unit::LENGTH.shown(m, self.units);
+        format!(
+            "{} {}",
+            crate::number::without_zeros(&crate::number::fixed(shown, 2)),
+            unit::LENGTH.unit(self.units).name
+        )
+    }
+
     /// `60 m³`, from m³.
     #[must_use]
     pub fn volume(&self, m3: f64) -> String {

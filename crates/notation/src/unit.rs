@@ -89,7 +89,13 @@ pub static PRESSURE: Kind = pair(&[
     unit("kPa", 1000.0, None, &[]),
 ]);
 /// Lengths in meters and feet.
-pub static LENGTH: Kind = pair(&[unit("m", 1.0, None, &[]), unit("ft", FT, None, &["'"])]);
+pub static LENGTH: Kind = pair(&[
+    unit("m", 1.0, None, &[]),
+    unit("ft", FT, None, &["'"]),
+    unit("cm", 0.01, None, &[]),
+    unit("mm", 0.001, None, &[]),
+    unit("in", INCH, None, &["\"", "inch"]),
+]);
 /// Thicknesses and diameters.
 pub static THICKNESS: Kind = pair(&[
     unit("mm", 0.001, None, &[]),

@@ -6,6 +6,7 @@ mod logs;
 mod plans;
 mod scenario;
 mod sketch;
+mod unfolded;
 
 pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};
@@ -14,3 +15,4 @@ pub use scenario::{
     DemoCall, DemoFinding, DemoJob, DemoPhoto, DemoReading, DemoTest, DemoVisit, DemoWeather, collected, pins, scenario,
 };
 pub use sketch::sketch;
+pub use unfolded::{DemoPlaced, DemoSpace, DemoWalk, unfolded};

@@ -1,11 +1,12 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, build_up, material, space, station, surface};
+use crate::entity::{boundary, build_up, layout, material, space, station, surface};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
 use building::construction::{OwnMaterial, Variant};
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
+use building::unfold::Layout;
 use building::{Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{
@@ -46,6 +47,18 @@ impl TryFrom<build_up::Model> for Variant {
         let courses = serde_json::from_value(row.courses).map_err(|e| StoreError::Corrupt(e.to_string()))?;
         let (id, boundary_id, name, framing_pct) = (row.id, row.boundary_id, row.name, row.framing_pct);
         Ok(Self { id, boundary_id, name, courses, framing_pct })
+    }
+}
+
+impl TryFrom<layout::Model> for Layout {
+    type Error = StoreError;
+    fn try_from(row: layout::Model) -> Result<Self, StoreError> {
+        let corrupt = |e: serde_json::Error| StoreError::Corrupt(e.to_string());
+        Ok(Self {
+            space_id: row.id,
+            shape: serde_json::from_value(row.shape).map_err(corrupt)?,
+            fixtures: serde_json::from_value(row.fixtures).map_err(corrupt)?,
+        })
     }
 }
 

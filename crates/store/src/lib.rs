@@ -37,7 +37,7 @@ pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use query::tasks::Task;
 pub use record::{
     AlertRule, BringIn, ChosenSchool, Conclusion, FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile,
-    LogMark, LogSeries, Photo, ReadingRecord, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal,
-    TypedFigure, Visit,
+    LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip, StepDecision,
+    TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
 };
 pub use scope::{Scope, Store};

@@ -2,12 +2,13 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    alert_rule, bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, photo,
-    plan_figure, plan_step, reading, salt_check, school, skip, test_run, thermal, visit,
+    alert_rule, bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, map_point,
+    moisture_map, photo, placed, plan_figure, plan_step, reading, salt_check, school, skip, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use building::entry::Humidity;
-use building::{AlertKind, InstrumentKind, MarkKind, ReadingKind, SensorKind, Spot};
+use building::unfold::{At, MapScale, Thing};
+use building::{AlertKind, InstrumentKind, MarkKind, Material, ReadingKind, SensorKind, Spot};
 use chrono::{DateTime, NaiveDate, SubsecRound, Utc};
 use hygrothermal::surface::Accuracy;
 use uuid::Uuid;
@@ -125,7 +126,30 @@ macro_rules! word {
         }
     )*};
 }
-word!(AlertKind, ReadingKind, InstrumentKind, FollowUpState, Humidity, SensorKind, MarkKind, TaskKind, TaskState);
+word!(
+    AlertKind,
+    ReadingKind,
+    InstrumentKind,
+    FollowUpState,
+    Humidity,
+    SensorKind,
+    MarkKind,
+    TaskKind,
+    TaskState,
+    MapScale,
+    Material,
+    Thing
+);
+
+/// A place on a face.
+impl Cell<serde_json::Value> for At {
+    fn read(cell: serde_json::Value) -> Result<Self, StoreError> {
+        serde_json::from_value(cell).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+    fn write(self) -> serde_json::Value {
+        serde_json::to_value(self).unwrap_or_default()
+    }
+}
 
 /// Ids separated by spaces.
 impl Cell<String> for Vec<String> {
@@ -453,6 +477,79 @@ records! {
         rows: i32,
         /// Cells from left to right.
         columns: i32,
+    }
+    /// Where something is on the unfolded space.
+    Placing of placed removable {
+        /// Of what: its id.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The space.
+        space_id: Uuid,
+        /// What it is.
+        what: Thing,
+        /// Where.
+        at: At,
+    }
+    /// A way walked with one meter on one material.
+    MoistureMap of moisture_map removable {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// Visit.
+        visit_id: Option<Uuid>,
+        /// The space.
+        space_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// The meter.
+        instrument_id: Uuid,
+        /// What it is called.
+        name: String,
+        /// Id of the way.
+        route: String,
+        /// Whether it goes over a face.
+        is_grid: bool,
+        /// What its figures are.
+        scale: MapScale,
+        /// The material.
+        material: Material,
+        /// Id of the wood pins were read in; empty for others.
+        species: String,
+        /// From a place to the next, m.
+        spacing_m: f64,
+        /// What the same material shows where it is dry.
+        standard: Option<f64>,
+        /// Where that is.
+        standard_at: String,
+        /// Why a meter was let through where it should not speak.
+        reason: String,
+        /// Places that only seem wet, by number, with why.
+        false_wets: serde_json::Value,
+        /// When.
+        started_at: DateTime<Utc>,
+    }
+    /// What was read at a place of a map.
+    MapReading of map_point {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The map.
+        map_id: Uuid,
+        /// Number of the place.
+        n: i32,
+        /// Where.
+        at: At,
+        /// The figure; none where nothing could be read, or more than the scale holds.
+        value: Option<f64>,
+        /// More than the scale holds.
+        over: bool,
+        /// As typed.
+        as_typed: String,
+        /// When.
+        taken_at: DateTime<Utc>,
     }
     /// What a consultant concluded about a job or one of its places.
     Conclusion of conclusion removable {

@@ -26,7 +26,7 @@
   const send = async (item, token) => {
     const body = outbox.form(item, { csrf: token, at: item.at });
     const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(item.photo ? 180000 : 30000) });
-    if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.remove(item.n); return true; }
+    if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.settle(item); return true; }
     if (answer.status === 401 || answer.status === 403) return false;
     const { said, keepAnyway } = words(await answer.text());
     if (answer.status >= 500 || answer.status === 429) {
@@ -123,9 +123,9 @@
   // An entry in words.
   const told = (item) => {
     const f = new URLSearchParams(item.body);
-    const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason')].filter(Boolean).join(' ');
+    const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason'), f.get('figures')?.split(' ').slice(-6).join(' ')].filter(Boolean).join(' ');
     const kind = item.photo ? 'photo' : /findings\/|tests\/|photos\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
-      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /visits$/.test(item.url) ? 'start of a visit' : /skips/.test(item.url) ? 'skip' : 'reading';
+      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /visits$/.test(item.url) ? 'start of a visit' : /skips/.test(item.url) ? 'skip' : /walk$/.test(item.url) ? 'walk' : 'reading';
     return { kind, where: f.get('where') ?? '', figures };
   };
 
@@ -219,5 +219,6 @@
     await carry();
   })();
   window.addEventListener('online', sync);
+  document.addEventListener('gutteral:kept', async () => { await show(); await sync(); });
   setInterval(sync, AGAIN);
 })();

@@ -45,6 +45,12 @@ self.outbox = (() => {
     form,
     all: () => run('waiting', 'readonly', (s) => s.getAll()),
     put: (item) => run('waiting', 'readwrite', (s) => s.put(item)),
+    // Sent: it is forgotten, unless it grew meanwhile.
+    settle: (item) => run('waiting', 'readwrite', (s) => {
+      const there = s.get(item.n);
+      there.onsuccess = () => { if (there.result?.body === item.body) s.delete(item.n); };
+      return there;
+    }),
     remove: (n) => run('waiting', 'readwrite', (s) => s.delete(n)),
     about: (key) => run('about', 'readonly', (s) => s.get(key)),
     say: (key, value) => run('about', 'readwrite', (s) => s.put(value, key)),

@@ -5,8 +5,8 @@ importScripts('/assets/outbox.js');
 const CARRIED = 'carried';
 const PATIENCE = 8000;
 // Posts that carry their own id, so that sending one twice stores it once.
-const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|visits|visits\/[^/]+\/finish)$/;
-const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
+const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|unfolded\/walk|visits|visits\/[^/]+\/finish)$/;
+const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call|unfolded|unfolded\/walk))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
 const THUMB = /\/photos\/[^/]+\/thumb$/;
 
 self.addEventListener('install', (event) => event.waitUntil(self.skipWaiting()));
@@ -79,7 +79,7 @@ async function get(request, url) {
 }
 
 // The page itself, or the same view without what only narrows it.
-const copy = async (cache, url) => (await cache.match(url.href)) ?? cache.match(url.href.split('?')[0], { ignoreSearch: !url.search.includes('at=') });
+const copy = async (cache, url) => (await cache.match(url.href)) ?? cache.match(url.href.split('?')[0], { ignoreSearch: !/[?&](at|route)=/.test(url.search) });
 
 async function part(request) {
   try {

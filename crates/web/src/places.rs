@@ -19,6 +19,7 @@ const fn place(word: &'static str, name: &'static str, path: &'static str) -> St
 }
 
 pub const SECTION: Stop = place("Section", "Section", "");
+pub const UNFOLDED: Stop = place("Section", "Unfolded", "/unfolded");
 pub const BUILD_UPS: Stop = place("Section", "Build-ups", "/build-ups");
 pub const CALL: Stop = place("Visit", "Call", "/call");
 pub const ROUND: Stop = place("Visit", "Round", "/round");
@@ -34,8 +35,8 @@ pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 14] =
-    [SECTION, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, ALERTS, WHY, PLAN, REPORT];
+const PLACES: [Stop; 15] =
+    [SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, ALERTS, WHY, PLAN, REPORT];
 
 /// The words, the key of each, and the place each leads to.
 const WORDS: [(&str, char, Stop); 6] = [

@@ -6,7 +6,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
     build_ups, building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos,
-    plan, report, round, section, shorthand, skips, tests, thermal, visits, why,
+    plan, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in,
@@ -87,6 +87,11 @@ fn job() -> Router<App> {
         .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
         .route("/jobs/{job}/remove", post(job_form::remove))
         .route("/jobs/{job}/building", get(building::page).post(building::change))
+        .route("/jobs/{job}/unfolded", get(unfolded::page))
+        .route("/jobs/{job}/unfolded/layout", post(unfolded::measure))
+        .route("/jobs/{job}/unfolded/place", post(unfolded::place))
+        .route("/jobs/{job}/unfolded/maps/{map}", post(unfolded::change_map))
+        .route("/jobs/{job}/unfolded/walk", get(unfolded::walk).post(unfolded::keep_walk))
         .route("/jobs/{job}/build-ups", get(build_ups::page).post(build_ups::change))
         .route("/jobs/{job}/build-ups/drawing", get(build_ups::drawing))
         .route("/jobs/{job}/history", get(history::page))

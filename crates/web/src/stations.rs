@@ -83,7 +83,8 @@ pub fn steps(show: &Show, page: &CaseFile, current: Uuid) -> Vec<StationStep> {
         .collect()
 }
 
-fn step_mark(page: &CaseFile, place: Place) -> DropMark {
+/// The mark of a surface's verdict.
+pub fn step_mark(page: &CaseFile, place: Place) -> DropMark {
     let verdict = match place {
         Place::Surface(id) => page.picture.surface(id).and_then(|s| Some(s.read.as_ref()?.judged?.verdict)),
         _ => None,

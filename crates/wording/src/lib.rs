@@ -12,6 +12,7 @@ pub mod history;
 pub mod hours;
 pub mod instrument;
 pub mod log;
+pub mod map;
 pub mod meaning;
 pub mod meter;
 pub mod page_one;

@@ -344,7 +344,7 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     browser.press("Traveling").await;
     browser.place("Call").await;
     // The demo's own call: foam panels, so no pin.
-    browser.shows("Push no pin anywhere").await;
+    browser.shows("Do not meter the walls").await;
     browser.shows("Drips on the shelves on cold mornings").await;
     browser.find("input[name='said.ceiling_stain']:not(:checked)").await;
     browser.click("input[name='said.ceiling_stain']").await;
@@ -362,7 +362,7 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
     browser.shows("kept").await;
     // It stands before the round and in the report.
     browser.press("Visit").await;
-    browser.shows("Push no pin anywhere").await;
+    browser.shows("Do not meter the walls").await;
     browser.press("Report").await;
     browser.shows("Water <b>again</b>").await;
     browser.shows("Stain or drip on a ceiling").await;
@@ -412,7 +412,17 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         if name == "Mill keeper" {
             let log = ["/log", "/log?span=season", "/log/files", "/log/live", "/log/air", "/log/airing", "/log/alerts"];
             pages.extend(log.map(|view| format!("{job}{view}")));
-            let rest = ["/build-ups", "/thermal", "/call", "/edit", "/findings", "/tests", "/photos"];
+            let rest = [
+                "/unfolded",
+                "/unfolded/walk",
+                "/build-ups",
+                "/thermal",
+                "/call",
+                "/edit",
+                "/findings",
+                "/tests",
+                "/photos",
+            ];
             pages.extend(rest.map(|view| format!("{job}{view}")));
         }
         let edits = ["", "?new=space", "?new=boundary", "?new=surface"].map(|view| format!("{job}/building{view}"));

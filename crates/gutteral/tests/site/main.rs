@@ -15,4 +15,5 @@ mod plan;
 mod statements;
 mod tenants;
 mod thermal;
+mod unfolded;
 mod why;

@@ -20,6 +20,8 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
     let call = format!("{job}/call");
     let others = [
         "",
+        "/unfolded",
+        "/unfolded/walk",
         "/build-ups",
         "/build-ups?from=log",
         "/findings",

@@ -21,6 +21,7 @@ mod m20261130_000018_hours;
 mod m20261130_000019_counts;
 mod m20261130_000020_build_ups;
 mod m20261130_000021_thermal;
+mod m20261130_000022_unfolded;
 
 use sea_orm_migration::prelude::*;
 
@@ -51,6 +52,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000019_counts::Migration),
             Box::new(m20261130_000020_build_ups::Migration),
             Box::new(m20261130_000021_thermal::Migration),
+            Box::new(m20261130_000022_unfolded::Migration),
         ]
     }
 }

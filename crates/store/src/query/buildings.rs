@@ -53,8 +53,19 @@ impl Scope {
         if self.acted(act.job, act.id).await? {
             return Ok(());
         }
-        let (practice, job) = (self.practice, act.job);
         let mut rows = Vec::new();
+        self.put_building(&mut rows, act, building).await?;
+        self.log(act, rows).await
+    }
+
+    /// The same as part of a larger act: what was changed is added to its rows.
+    pub(crate) async fn put_building(
+        &self,
+        rows: &mut Vec<RowChange>,
+        act: &Act,
+        building: &Building,
+    ) -> Result<(), StoreError> {
+        let (practice, job) = (self.practice, act.job);
         macro_rules! keep {
             ($module:ident, $field:ident, $row:ident) => {
                 let wanted = (0..).zip(&building.$field).map(|(at, x)| $row(practice, job, at, x));
@@ -64,14 +75,14 @@ impl Scope {
                     .filter($module::Column::RemovedAt.is_null())
                     .all(&self.txn)
                     .await?;
-                self.keep_rows::<$module::Entity>(&mut rows, act, wanted.collect(), there).await?;
+                self.keep_rows::<$module::Entity>(rows, act, wanted.collect(), there).await?;
             };
         }
         keep!(space, spaces, space_row);
         keep!(boundary, boundaries, boundary_row);
         keep!(surface, surfaces, surface_row);
         keep!(station, stations, station_row);
-        self.log(act, rows).await
+        Ok(())
     }
 
     async fn keep_rows<E: Tracked>(

@@ -1,8 +1,9 @@
 //! What was changed, by whom and when, with the rows as they were before and after: any of it can be undone.
 
 use crate::entity::{
-    alert_rule, boundary, bring_in, build_up, call_sheet, change, conclusion, finding, follow_up, job, log_mark, photo,
-    plan_figure, plan_step, school, skip, space, station, surface, test_run, thermal,
+    alert_rule, boundary, bring_in, build_up, call_sheet, change, conclusion, finding, follow_up, job, layout,
+    log_mark, moisture_map, photo, placed, plan_figure, plan_step, school, skip, space, station, surface, test_run,
+    thermal,
 };
 use crate::error::StoreError;
 use crate::record::TaskKind;
@@ -137,7 +138,8 @@ tracked!(
     job id id, call_sheet job_id job_id, conclusion id job_id, space id job_id, boundary id job_id, surface id job_id,
     station id job_id, finding id job_id, test_run id job_id, skip id job_id, photo id job_id, plan_step id job_id,
     plan_figure id job_id, school id job_id, follow_up id job_id, bring_in id job_id, log_mark id job_id,
-    alert_rule id job_id, build_up id job_id, thermal id job_id,
+    alert_rule id job_id, build_up id job_id, thermal id job_id, layout id job_id,
+    placed id job_id, moisture_map id job_id,
 );
 
 impl Scope {

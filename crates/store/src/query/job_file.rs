@@ -8,13 +8,14 @@ use super::logs::LogParts;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
 use crate::entity::{
-    boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, log_mark, log_series, material,
-    photo, plan_figure, plan_step, practice, practice_school, price, salt_check, school, skip, space, station, surface,
-    test_run, thermal, visit,
+    boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, layout, log_mark, log_series,
+    material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school, price, salt_check,
+    school, skip, space, station, surface, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, FindingRecord, Instrument, Photo, ReadingRecord, SaltCheck, Skip, TestRun, Thermal, Visit, records,
+    Conclusion, FindingRecord, Instrument, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip, TestRun,
+    Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
@@ -62,6 +63,10 @@ pub struct JobRecords {
     pub photos: Vec<Photo>,
     /// Oldest first.
     pub thermals: Vec<Thermal>,
+    /// Where things are on unfolded spaces.
+    pub placings: Vec<Placing>,
+    /// Moisture maps, oldest first, without their places.
+    pub maps: Vec<MoistureMap>,
     /// From [`Depth::Argument`] on.
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
@@ -128,7 +133,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 25] = [
+const PARTS: [Part; 28] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -143,6 +148,9 @@ const PARTS: [Part; 25] = [
     part("test_run", Of::Standing, "started_at desc", Depth::Visit),
     part("photo", Of::Standing, "taken_at, id", Depth::Visit),
     part("thermal", Of::Standing, "taken_at, id", Depth::Visit),
+    part("layout", Of::Standing, "id", Depth::Visit),
+    part("placed", Of::Standing, "id", Depth::Visit),
+    part("moisture_map", Of::Standing, "started_at, id", Depth::Visit),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("log_series", Of::Standing, "id", Depth::Argument),
@@ -239,6 +247,8 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         tests: parts.records::<test_run::Model, _>("test_run")?,
         photos: parts.records::<photo::Model, _>("photo")?,
         thermals: parts.records::<thermal::Model, _>("thermal")?,
+        placings: parts.records::<placed::Model, _>("placed")?,
+        maps: parts.records::<moisture_map::Model, _>("moisture_map")?,
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),
@@ -278,6 +288,7 @@ fn building_of(parts: &Parts) -> Result<(Building, HashMap<Uuid, String>), Store
     let building = Building {
         variants: parts.records::<build_up::Model, _>("build_up")?,
         own,
+        layouts: parts.records::<layout::Model, _>("layout")?,
         boundaries: records(parts.rows::<boundary::Model>("boundary")?)?,
         stations: stations.into_iter().map(Into::into).collect(),
         surfaces: records(surfaces.into_iter().filter(|s| s.removed_at.is_none()).collect())?,

@@ -23,6 +23,7 @@ pub mod prices;
 pub mod readings;
 pub mod tasks;
 pub mod thermals;
+pub mod unfolded;
 pub mod visits;
 
 use crate::error::StoreError;

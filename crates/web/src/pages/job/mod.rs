@@ -20,5 +20,6 @@ pub mod shorthand;
 pub mod skips;
 pub mod tests;
 pub mod thermal;
+pub mod unfolded;
 pub mod visits;
 pub mod why;
