@@ -12,6 +12,7 @@ pub mod mapped;
 pub mod outside;
 pub mod plan;
 mod shelf;
+pub mod special;
 mod together;
 mod worked;
 

@@ -14,4 +14,5 @@ pub mod map;
 pub mod picture;
 pub mod plan;
 pub mod question;
+pub mod special;
 pub mod thermal;

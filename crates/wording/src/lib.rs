@@ -23,6 +23,7 @@ pub mod plan;
 pub mod practice_change;
 pub mod question;
 pub mod sensor;
+pub mod special;
 pub mod thermal;
 pub mod time;
 pub mod verdict;

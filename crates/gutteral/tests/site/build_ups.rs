@@ -248,3 +248,33 @@ async fn build_ups_stand_up_to_whatever_is_sent() {
     let foreign = [("id", id.as_str()), ("act", "usual"), ("at", at.as_str()), ("library", "wall_log")];
     assert_eq!(stranger.post(&format!("{theirs}/build-ups"), &foreign).await.status, StatusCode::NOT_FOUND);
 }
+
+/// The questions: the old wall is not filled as it is and may be once it is clad anew; membranes are compared with liters of frost; a figure
+/// out of reason is named beside it.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_question_ends_in_an_answer() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("Mill keeper").await;
+    browser.press("Build-ups").await;
+    browser.press("Before you build").await;
+    browser.press("May this old empty wall be filled").await;
+    browser.shows("Do not fill. Because once it is full").await;
+    let clad = By::XPath("//option[contains(., 'Re-clad, filled, vented cavity')]");
+    browser.driver.find(clad).await.unwrap().click().await.unwrap();
+    browser.shows("Behind a drained, vented cavity no rain reaches it").await;
+    browser.fill("#leak", "leaky").await;
+    browser.press("Answer").await;
+    browser.shows("These figures make no answer yet").await;
+    assert_eq!(browser.value("#leak").await, "leaky");
+    browser.find("#leak[aria-invalid]").await;
+    browser.go(&site, "/docket").await;
+    browser.press("felt house").await;
+    browser.press("Build-ups").await;
+    browser.press("Before you build").await;
+    browser.press("which membrane where").await;
+    browser.shows("of frost over the cold spell").await;
+    browser.find("#lies option[value=inside]").await.click().await.unwrap();
+    browser.shows("The tighter membrane, and air it").await;
+    browser.quit().await;
+}

@@ -450,7 +450,7 @@ async fn a_large_practice_finds_its_jobs() {
     )
     .await;
     let first = caller.get("/docket").await.body;
-    assert!(first.contains("Page 1 of 7, 304 jobs") && first.contains("Filler 2<"), "{first}");
+    assert!(first.contains("Page 1 of 7, 305 jobs") && first.contains("Filler 2<"), "{first}");
     assert!(!first.contains("Filler 200<") && caller.get("/docket?page=4").await.body.contains("Filler 200<"));
     let found = caller.get("/docket?words=filler+row%203+17").await.body;
     assert!(found.contains("Filler 17<") && !found.contains("Filler 18<"), "{found}");

@@ -415,6 +415,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
             let rest = [
                 "/unfolded",
                 "/unfolded/walk",
+                "/build-ups/questions",
+                "/build-ups/questions/fill_wall",
                 "/build-ups",
                 "/thermal",
                 "/call",

@@ -22,6 +22,8 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
         "",
         "/unfolded",
         "/unfolded/walk",
+        "/build-ups/questions",
+        "/build-ups/questions/two_tight",
         "/build-ups",
         "/build-ups?from=log",
         "/findings",

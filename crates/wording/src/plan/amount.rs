@@ -29,6 +29,10 @@ pub fn kind_of(measure: Measure) -> &'static Kind {
         Measure::YearlyEnergy => &unit::YEARLY_ENERGY,
         Measure::Efficiency => &unit::EFFICIENCY,
         Measure::Number => &unit::NUMBER,
+        Measure::Fraction => &unit::FRACTION,
+        Measure::Difference => &unit::DIFFERENCE,
+        Measure::StillAir => &unit::STILL_AIR,
+        Measure::Gain => &unit::GAIN,
     }
 }
 

@@ -26,7 +26,8 @@ use hygrothermal::space::compare_air;
 use std::collections::BTreeMap;
 
 /// What a figure measures, and in which SI unit it is given.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Measure {
     /// m².
     Area,
@@ -72,6 +73,14 @@ pub enum Measure {
     Efficiency,
     /// Air changes in an hour, pieces and other plain figures.
     Number,
+    /// Plain figures to two decimals.
+    Fraction,
+    /// K.
+    Difference,
+    /// Resistance to vapor as still air, m.
+    StillAir,
+    /// g/m².
+    Gain,
 }
 
 /// Where a figure comes from.
