@@ -3,12 +3,16 @@
 
 use crate::file::CaseFile;
 use crate::log::TimeSays;
+use crate::special::boundaries;
+use building::construction::{Substance, Variant};
 use building::{Boundary, Place, Spot};
+use chrono::{DateTime, Utc};
 use judgment::cause::{Case, Fact, capacity, course, facts};
 use judgment::climate::year;
 use judgment::construction::{Answer, Outdoors, around, quick};
 use judgment::finding::finding;
 use judgment::hours::{MoistureClass, TwoWeeks};
+use judgment::special::{Given, Where, reply, special};
 use std::collections::BTreeMap;
 use store::{FindingRecord, Visit};
 use uuid::Uuid;
@@ -69,6 +73,8 @@ pub enum Origin {
     Logged(Place),
     /// How a boundary is built.
     Built(Uuid),
+    /// A moisture map of a space.
+    Mapped(Uuid, Uuid),
 }
 
 /// Of when something is to be known.
@@ -119,8 +125,34 @@ pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf) -> Gathered {
     if let Some((boundary, answer)) = worst_built(file, space) {
         out.said("build_up", answer.id(), Origin::Built(boundary));
     }
+    if let Some((boundary, outcome)) = old_wall(file, space) {
+        out.said("fill_wall", outcome, Origin::Built(boundary));
+    }
+    out.mapped(file, space, end);
     out.computed(file, space);
     out
+}
+
+/// Whether the first old empty wall of a space, or of the building, may be filled, with what is usual.
+fn old_wall(file: &CaseFile, space: Option<Uuid>) -> Option<(Uuid, &'static str)> {
+    let asked = special("fill_wall")?;
+    let all = boundaries(file, asked);
+    let is_empty = |v: &Variant| v.courses.iter().any(|c| c.of == Substance::ClosedGap);
+    // Only what somebody said stands there, and only where it stands empty.
+    let stands = |b: &Boundary| file.building.variants.iter().find(|v| v.boundary_id == b.id);
+    let own = |(b, v): &&(&Boundary, Variant)| {
+        space.is_none_or(|s| b.touches(s)) && is_empty(v) && stands(b).is_some_and(|s| s.id == v.id)
+    };
+    let (boundary, variant) = all.iter().find(own)?;
+    let given = Given {
+        figures: asked.field.iter().map(|f| (f.id.clone(), f.usual)).collect(),
+        words: asked.choice.iter().map(|c| (c.id.clone(), c.usual.clone())).collect(),
+    };
+    let outdoors = Outdoors::of(year(file.job.climate));
+    let of = Some((*boundary, variant));
+    let at = Where { building: &file.building, outdoors: &outdoors, class: MoistureClass::Ordinary, of };
+    let outcome = reply("fill_wall", &given, at)?.outcome;
+    ["leave_empty", "fill"].contains(&outcome).then_some((boundary.id, outcome))
 }
 
 impl Gathered {
@@ -157,6 +189,25 @@ impl Gathered {
     fn said(&mut self, id: &str, word: &str, from: Origin) {
         if self.case.word(id, word).is_ok() {
             self.source(id, Amount::None, from);
+        }
+    }
+
+    /// What moisture maps walked by then amount to, where nobody noted the same.
+    fn mapped(&mut self, file: &CaseFile, space: Option<Uuid>, end: Option<DateTime<Utc>>) {
+        let by_then = file.mapped.iter().filter(|m| end.is_none_or(|end| m.at <= end));
+        for m in by_then.filter(|m| space.is_none_or(|s| m.space == s)) {
+            let from = Origin::Mapped(m.space, m.map);
+            let id = match m.wet {
+                Some(true) => "patch_wet_on_meter",
+                Some(false) => "patch_dry_on_meter",
+                None => "",
+            };
+            if !id.is_empty() && !self.case.has(id) && self.case.finding(id, true).is_ok() {
+                self.source(id, Amount::None, from);
+            }
+            if let Some(rising) = m.rising.filter(|_| !self.case.knows("meter_profile")) {
+                self.said("meter_profile", rising.id(), from);
+            }
         }
     }
 

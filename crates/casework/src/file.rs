@@ -7,13 +7,14 @@ use building::{Building, InstrumentKind, MarkKind, Place, ReadingKind, SensorKin
 use chrono::{DateTime, TimeDelta, Utc};
 use hygrothermal::quantity::{Altitude, Pressure};
 use judgment::limits::Limits;
+use judgment::map::Rising;
 use judgment::picture::{Picture, picture};
 use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, Depth, FindingRecord, Instrument, Job, JobRecords, LogSeries, MoistureMap, Photo, Placing,
-    PlanRows, PriceBook, ReadingRecord, Scope, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
+    CallSheet, Conclusion, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading, MoistureMap, Photo,
+    Placing, PlanRows, PriceBook, ReadingRecord, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -26,6 +27,21 @@ pub enum FileError {
     /// The store failed.
     #[error(transparent)]
     Store(#[from] StoreError),
+}
+
+/// What a map amounts to as evidence.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct MapFact {
+    /// One of its ways.
+    pub map: Uuid,
+    /// The space.
+    pub space: Uuid,
+    /// When its last way was walked.
+    pub at: DateTime<Utc>,
+    /// Whether a second method found what is high wet, or dry; `None` where nothing is high, or nobody asked one.
+    pub wet: Option<bool>,
+    /// How the wall that tells most changes with height.
+    pub rising: Option<Rising>,
 }
 
 /// A job with everything known of it, one visit of it in view.
@@ -57,17 +73,21 @@ pub struct CaseFile {
     pub placings: Vec<Placing>,
     /// Moisture maps, oldest first, without their places.
     pub maps: Vec<MoistureMap>,
+    /// What stands at their places, from [`store::Depth::Argument`] on.
+    pub map_readings: Vec<MapReading>,
+    /// What they amount to, from [`store::Depth::Argument`] on.
+    pub mapped: Vec<MapFact>,
     /// Every test, latest first.
     pub tests: Vec<TestRun>,
-    /// From [`Depth::Argument`] on.
+    /// From [`store::Depth::Argument`] on.
     pub call: Option<CallSheet>,
-    /// From [`Depth::Argument`] on.
+    /// From [`store::Depth::Argument`] on.
     pub conclusions: Vec<Conclusion>,
     /// Names of the practice's people.
     pub people: HashMap<Uuid, String>,
-    /// What was decided about the plan, at [`Depth::Plan`].
+    /// What was decided about the plan, at [`store::Depth::Plan`].
     pub decided: PlanRows,
-    /// At [`Depth::Plan`].
+    /// At [`store::Depth::Plan`].
     pub book: PriceBook,
     /// Approaches the practice works by.
     pub practice_schools: BTreeMap<String, String>,
@@ -87,10 +107,10 @@ pub struct CaseFile {
     pub standing: Vec<Reading>,
     /// Readings of all visits that stand.
     pub ever: Vec<Reading>,
-    /// What its log is made of, from [`Depth::Argument`] on.
+    /// What its log is made of, from [`store::Depth::Argument`] on.
     pub series: Vec<LogSeries>,
-    /// What was logged in the two weeks that count for the visit in view and for the one before, from [`Depth::Argument`] on.
-    logged: Option<Arc<Logged>>,
+    /// What was logged in the two weeks that count for the visit in view and for the one before, from [`store::Depth::Argument`] on.
+    pub(crate) logged: Option<Arc<Logged>>,
     pub(crate) worked: Worked,
 }
 
@@ -120,32 +140,9 @@ impl From<Option<Uuid>> for InView {
 }
 
 impl CaseFile {
-    /// Loads a job of this practice.
-    ///
-    /// # Errors
-    /// [`FileError::NotFound`] for another practice's job or another job's visit, [`FileError::Store`] when the database does
-    /// not answer.
-    pub async fn load(scope: &Scope, job: Uuid, view: InView, depth: Depth) -> Result<Self, FileError> {
-        let mut records = scope.job_file(job, depth).await?.ok_or(FileError::NotFound)?;
-        let mut logged = Logged::of(std::mem::take(&mut records.log));
-        let series = logged.series.clone();
-        let mut file = Self { series, ..Self::of(records, view, Utc::now())? };
-        if depth >= Depth::Argument {
-            let before = file.before_the_one_in_view();
-            let ends = [file.visit.as_ref(), before].map(|visit| file.counts(&logged, visit));
-            let mut spans: Vec<[DateTime<Utc>; 2]> = ends.into_iter().flatten().collect();
-            spans.dedup();
-            if !spans.is_empty() {
-                logged.load(scope, &spans).await?;
-                file.logged = Some(Arc::new(logged));
-            }
-        }
-        Ok(file)
-    }
-
     /// The part of a log that counts for a visit: two weeks up to when the next one began, or to now, while the building was as it
     /// was then. `None` where the log ended too long before.
-    fn counts(&self, logged: &Logged, visit: Option<&Visit>) -> Option<[DateTime<Utc>; 2]> {
+    pub(crate) fn counts(&self, logged: &Logged, visit: Option<&Visit>) -> Option<[DateTime<Utc>; 2]> {
         let at = self.visits.iter().position(|v| Some(v.id) == visit.map(|v| v.id));
         let next = at.and_then(|i| self.visits.get(i.checked_sub(1)?)).map(|v| v.started_at);
         let [first, last] = logged.extent()?;
@@ -167,7 +164,7 @@ impl CaseFile {
         counts.then(|| [hour_of(since).max(until - COUNTS), until])
     }
 
-    fn before_the_one_in_view(&self) -> Option<&Visit> {
+    pub(crate) fn before_the_one_in_view(&self) -> Option<&Visit> {
         let at = self.visits.iter().position(|v| Some(v.id) == self.visit.as_ref().map(|v| v.id))?;
         self.visits.get(at + 1)
     }
@@ -205,6 +202,8 @@ impl CaseFile {
             thermals: all.thermals,
             placings: all.placings,
             maps: all.maps,
+            map_readings: all.map_readings,
+            mapped: Vec::new(),
             tests: all.tests,
             call: all.call,
             conclusions: all.conclusions,
@@ -341,7 +340,7 @@ impl CaseFile {
         let own = self.rows.len() * 700 + self.ever.len() * 300 + (parts + noted) * 400 + self.book.cents.len() * 100;
         // The visit before is a copy; arguments and plans are about as long for every job.
         let hours = self.logged.as_ref().map_or(0, |l| l.hours.values().map(Vec::len).sum());
-        2 * own + hours * 150 + (128 << 10)
+        2 * own + hours * 150 + self.map_readings.len() * 250 + (128 << 10)
     }
 
     /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.
@@ -360,7 +359,7 @@ impl CaseFile {
         })
     }
 
-    /// Steps of the plan that were done, each at noon of its day, by the id of its fix; none are known under [`Depth::Plan`].
+    /// Steps of the plan that were done, each at noon of its day, by the id of its fix; none are known under [`store::Depth::Plan`].
     #[must_use]
     pub fn steps_done(&self) -> Vec<(DateTime<Utc>, &str)> {
         let Ok(zone) = jiff::tz::TimeZone::get(&self.time_zone) else { return Vec::new() };

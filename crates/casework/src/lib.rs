@@ -7,6 +7,7 @@ pub mod conflict;
 pub mod entry;
 pub mod evidence;
 mod file;
+mod load;
 pub mod log;
 pub mod mapped;
 pub mod outside;

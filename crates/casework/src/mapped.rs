@@ -1,6 +1,6 @@
 //! Moisture maps of a job: figures as typed along a way, and what a map of one meter and one material says.
 
-use crate::file::CaseFile;
+use crate::file::{CaseFile, MapFact};
 use building::reading::Observed;
 use building::unfold::{At, FalseWet, Layout, MapScale, Thing};
 use building::{Material, Place};
@@ -8,7 +8,7 @@ use chrono::{DateTime, NaiveDate, Utc};
 use hygrothermal::quantity::{MoistureContent, Temperature};
 use hygrothermal::wood::{MeterReading, pin_meter, species_by_id};
 use judgment::limits::Limited;
-use judgment::map::{MapPoint, MapSaid, Second, Showed, limits_of, read};
+use judgment::map::{Confirmed, MapPoint, MapSaid, Second, Showed, limits_of, read};
 use std::collections::{BTreeMap, HashMap};
 use store::{MapReading, MoistureMap};
 use uuid::Uuid;
@@ -171,9 +171,10 @@ pub struct Mapped {
     pub seconds: Vec<(At, bool, SecondBy)>,
 }
 
-/// What one map of a space says, of the readings of all its maps; second methods are looked for on the same and later visits.
+/// What one map of a space says; second methods are looked for on the same and later visits.
 #[must_use]
-pub fn mapped(file: &CaseFile, layout: &Layout, one: &OneMap, readings: &[MapReading]) -> Mapped {
+pub fn mapped(file: &CaseFile, layout: &Layout, one: &OneMap) -> Mapped {
+    let readings = &file.map_readings;
     let by_id: HashMap<Uuid, &MoistureMap> =
         file.maps.iter().filter(|m| m.space_id == one.space).map(|m| (m.id, m)).collect();
     let ways: Vec<&&MoistureMap> = by_id.values().filter(|m| OneMap::of(m) == *one).collect();
@@ -268,6 +269,30 @@ fn seconds(
         Some((*placed.get(&t.id)?, wet, SecondBy::Trial(t.id)))
     });
     pins.chain(stations).chain(tests).collect()
+}
+
+/// What the maps of a job amount to, those of a space latest first.
+#[must_use]
+pub fn facts(file: &CaseFile) -> Vec<MapFact> {
+    let of_space = |space: &building::Space| {
+        let layout = file.building.layout(space).0;
+        let one = |(one, ways): (OneMap, Vec<&MoistureMap>)| {
+            let m = mapped(file, &layout, &one);
+            let agrees = |c: Confirmed| m.said.patches.iter().any(|p| p.confirmed == c);
+            let any_wet = m.said.patches.iter().any(|p| matches!(p.confirmed, Confirmed::Wet(_)));
+            // Per cent by pins in the wood itself needs no second method.
+            let wet = match one.scale {
+                MapScale::Pins => (m.said.counted() > 0).then(|| m.said.high() > 0),
+                MapScale::Pinless if any_wet => Some(true),
+                MapScale::Pinless => (agrees(Confirmed::Dry) && !agrees(Confirmed::Open)).then_some(false),
+            };
+            let told = m.said.profiles.iter().max_by_key(|p| p.heights.iter().map(|h| h.2).sum::<usize>());
+            let at = ways.iter().map(|w| w.started_at).max()?;
+            Some(MapFact { map: ways.first()?.id, space: space.id, at, wet, rising: told.map(|p| p.says) })
+        };
+        maps_of(file, space.id).into_iter().filter_map(one).collect::<Vec<_>>()
+    };
+    file.building.spaces.iter().flat_map(of_space).collect()
 }
 
 /// Everything that can be placed in a space, with what it is and what it is called.

@@ -137,6 +137,7 @@ fn records() -> JobRecords {
         thermals: Vec::new(),
         placings: Vec::new(),
         maps: Vec::new(),
+        map_readings: Vec::new(),
         call: None,
         conclusions: Vec::new(),
         people: HashMap::new(),

@@ -1,5 +1,5 @@
 //! Server time of the Round page with 500 readings on the visit, beside the same page with none, and of a job's Section,
-//! Why and Plan:
+//! Why and Plan; of an unfolded space with a walk of 300 places beside one with none; and of a thermal picture of 640 × 480 cells:
 //! `gutteral with-database cargo bench -p gutteral --bench round`.
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "a benchmark")]
 
@@ -37,14 +37,85 @@ async fn job(caller: &Caller, name: &str, readings: usize) -> String {
     format!("{job}/round?at={station}")
 }
 
+/// Address of an unfolded space with a walk of so many places.
+async fn walk(caller: &Caller, name: &str, places: usize) -> String {
+    let id = Uuid::now_v7().to_string();
+    let form =
+        [("id", id.as_str()), ("name", name), ("structure", "house_wall"), ("climate", "cold"), ("design", "-15")];
+    caller.post("/jobs/new", &form).await;
+    let job = format!("/jobs/{id}");
+    let page = caller.get(&format!("{job}/unfolded")).await.body;
+    let space = hidden(&page, "space");
+    let measured = [
+        ("id", Uuid::now_v7().to_string()),
+        ("space", space.clone()),
+        ("act", "dimensions".into()),
+        ("roof", "flat".into()),
+        ("length", "9".into()),
+        ("width", "6".into()),
+        ("height", "2.4".into()),
+    ];
+    let measured: Vec<(&str, &str)> = measured.iter().map(|(k, v)| (*k, v.as_str())).collect();
+    caller.post(&format!("{job}/unfolded/layout"), &measured).await;
+    if places > 0 {
+        let page = caller.get(&format!("{job}/unfolded/walk?space={space}")).await.body;
+        let instrument =
+            page.split("name=\"instrument\"").nth(1).unwrap().split("value=\"").nth(1).unwrap()[..36].to_owned();
+        let figures: Vec<String> =
+            (0..places).map(|i| if i % 40 < 9 { "420".into() } else { (140 + i % 17).to_string() }).collect();
+        let figures = figures.join(" ");
+        let (walk, at) = (Uuid::now_v7().to_string(), format!("{job}/unfolded/walk"));
+        let fields = [
+            ("id", walk.as_str()),
+            ("space", &space),
+            ("route", "floor"),
+            ("every", "0.1"),
+            ("instrument", &instrument),
+            ("scale", "pinless"),
+            ("material", "wood"),
+            ("standard", "148"),
+            ("figures", &figures),
+        ];
+        let kept = caller.post(&at, &fields).await;
+        assert!(kept.status.is_redirection(), "{}", kept.body);
+    }
+    format!("{job}/unfolded?space={space}")
+}
+
+/// Address of a thermal picture of 640 × 480 cells with cold patches.
+async fn picture(caller: &Caller, job: &str) -> String {
+    let cell =
+        |x: f64, y: f64| 17.0 + 2.0 * (x / 31.0).sin() * (y / 47.0).cos() + 3.0 * (x / 9.0).sin() * (y / 8.0).cos();
+    let row =
+        |y: i32| (0..640).map(|x| format!("{:.2}", cell(f64::from(x), f64::from(y)))).collect::<Vec<_>>().join(",");
+    let file = (0..480).map(row).collect::<Vec<_>>().join("\n");
+    let id = Uuid::now_v7().to_string();
+    let fields = [("csrf", caller.token.as_str()), ("id", &id), ("name", "Bench"), ("width", "3")];
+    let fields = [
+        fields.as_slice(),
+        &[("air_t", "21"), ("air_rh", "52"), ("outdoor", "-3"), ("emissivity", "0.93"), ("reflected", "20")],
+    ]
+    .concat();
+    let mut form = reqwest::multipart::Form::new();
+    for (name, value) in fields {
+        form = form.text(name.to_owned(), value.to_owned());
+    }
+    let form = form.part("file", reqwest::multipart::Part::bytes(file.into_bytes()).file_name("bench.csv"));
+    let kept = caller.send(caller.http.post(caller.url(&format!("{job}/thermal"))).multipart(form)).await;
+    assert!(kept.status.is_redirection(), "{}", kept.body);
+    kept.location
+}
+
 fn round(c: &mut Criterion) {
     let runtime = tokio::runtime::Runtime::new().unwrap();
-    let (caller, empty, full, cottage) = runtime.block_on(async {
+    let (caller, empty, full, cottage, walks, picture) = runtime.block_on(async {
         let site = Site::start().await;
         let caller = Caller::signed_in(&site, gutteral::demo::ENTRY).await;
         let (empty, full) = (job(&caller, "Empty", 0).await, job(&caller, "Full", 500).await);
         let cottage = caller.job("Mill keeper").await;
-        (caller, empty, full, cottage)
+        let walks = [walk(&caller, "Bare", 0).await, walk(&caller, "Walked", 300).await];
+        let picture = picture(&caller, &cottage).await;
+        (caller, empty, full, cottage, walks, picture)
     });
     let mut group = c.benchmark_group("round page");
     for (name, path) in [("no reading", &empty), ("500 readings", &full)] {
@@ -61,6 +132,16 @@ fn round(c: &mut Criterion) {
         });
     }
     group.finish();
+    let mut group = c.benchmark_group("unfolded");
+    for (name, path) in ["no walk", "300 places"].into_iter().zip(&walks) {
+        group.bench_function(name, |b| {
+            b.iter(|| runtime.block_on(async { assert!(caller.get(path).await.status.is_success()) }));
+        });
+    }
+    group.finish();
+    c.bench_function("page of a thermal picture of 640 × 480", |b| {
+        b.iter(|| runtime.block_on(async { assert!(caller.get(&picture).await.status.is_success()) }));
+    });
 }
 
 criterion_group!(benches, round);

@@ -76,6 +76,15 @@ fn year(c: &mut Criterion) {
     group.throughput(Throughput::Elements(1));
     group.bench_function("monthly year of 8 layers", |b| b.iter(|| black_box(&buildup).year(black_box(&months), None)));
     group.finish();
+    let thick: Vec<Layer> = layers.iter().chain(&layers[..12 - layers.len()]).copied().collect();
+    let variants: Vec<BuildUp> =
+        (0..4).map(|v| BuildUp::new(&thick[v % 2..], film::WALL, film::OUTSIDE).unwrap()).collect();
+    c.bench_function("profiles of 12 layers, 4 variants, 12 months", |b| {
+        b.iter(|| {
+            let all = variants.iter().flat_map(|v| months.iter().map(move |m| black_box(v).profile(&m.sides)));
+            all.map(|p| p.condensation.len()).sum::<usize>()
+        });
+    });
 }
 
 fn mold(c: &mut Criterion) {

@@ -130,6 +130,7 @@ fn the_table_speaks_of_the_vocabulary_only() {
         "season",
         "climate",
         "build_up",
+        "fill_wall",
     ];
     for e in evidences() {
         assert!(named(&e.id) || measured.contains(&e.id.as_str()), "{}", e.id);

@@ -262,6 +262,7 @@ async fn a_question_ends_in_an_answer() {
     browser.shows("Do not fill. Because once it is full").await;
     let clad = By::XPath("//option[contains(., 'Re-clad, filled, vented cavity')]");
     browser.driver.find(clad).await.unwrap().click().await.unwrap();
+    browser.press("Answer").await;
     browser.shows("Behind a drained, vented cavity no rain reaches it").await;
     browser.fill("#leak", "leaky").await;
     browser.press("Answer").await;
@@ -275,6 +276,7 @@ async fn a_question_ends_in_an_answer() {
     browser.press("which membrane where").await;
     browser.shows("of frost over the cold spell").await;
     browser.find("#lies option[value=inside]").await.click().await.unwrap();
+    browser.press("Answer").await;
     browser.shows("The tighter membrane, and air it").await;
     browser.quit().await;
 }

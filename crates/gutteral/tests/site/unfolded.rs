@@ -234,3 +234,31 @@ async fn things_are_placed_by_click_drag_and_keys_and_stay_there() {
     until(&site, &format!("select area_m2::text from space where name = 'Cabin' and job_id = {BUS}"), "14").await;
     browser.quit().await;
 }
+
+/// What was mapped, pictured and said of layers stands in the report; a map that a second method confirmed is evidence under Why, with its
+/// place one step away.
+#[tokio::test(flavor = "multi_thread")]
+async fn maps_and_pictures_stand_in_the_report_and_speak_under_why() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("library bus").await;
+    browser.press("Report").await;
+    browser.shows("At its place, and inside the construction").await;
+    browser.shows("A second method found it wet at 2 places").await;
+    browser.shows("Roof over the rear bench").await;
+    browser.shows("Rear panel, Bonded panel").await;
+    browser.find("svg.flat circle.place.high").await;
+    // A visit after the walk knows of it.
+    let job = site.text(&format!("select {BUS}::text")).await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let visit = Uuid::now_v7().to_string();
+    caller.post(&format!("/jobs/{job}/visits"), &[("id", &visit)]).await;
+    let line = [("id", &*Uuid::now_v7().to_string()), ("line", "out -8 80")];
+    let kept = caller.post(&format!("/jobs/{job}/shorthand"), &line).await;
+    assert!(kept.status.is_redirection(), "{}", kept.body);
+    assert_eq!(site.count(&format!("reading where visit_id = '{visit}'")).await, 1);
+    browser.go(&site, &format!("/jobs/{job}/why")).await;
+    let leads = browser.driver.find_all(By::Css("a[href*='/unfolded?space=']")).await.unwrap();
+    assert!(!leads.is_empty(), "the map is named as evidence: {}", browser.text("main").await);
+    browser.quit().await;
+}

@@ -49,7 +49,10 @@ pub fn answer(given: &Given, at: Where) -> Option<Reply> {
     let Some((boundary, variant)) = at.of else { return Some(none()) };
     let is_fill = |s: Substance| s.family() == "insulation" || s.family() == "fiber";
     let gap = variant.courses.iter().position(|c| c.of == Substance::ClosedGap);
-    let full = || variant.courses.iter().rposition(|c| is_fill(c.of));
+    let full = || {
+        let fills = variant.courses.iter().enumerate().filter(|(_, c)| is_fill(c.of));
+        fills.max_by(|a, b| a.1.thickness_m.total_cmp(&b.1.thickness_m)).map(|(i, _)| i)
+    };
     let Some(course) = gap.or_else(full) else { return Some(none()) };
     let fill = Substance::from_id(given.word("fill"))?;
     let with = |of: Substance| {

@@ -7,15 +7,16 @@ use super::jobs::Job;
 use super::logs::LogParts;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
+use super::unfolded::standing;
 use crate::entity::{
     boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, layout, log_mark, log_series,
-    material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school, price, salt_check,
-    school, skip, space, station, surface, test_run, thermal, visit,
+    map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school, price,
+    salt_check, school, skip, space, station, surface, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, FindingRecord, Instrument, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip, TestRun,
-    Thermal, Visit, records,
+    Conclusion, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip,
+    TestRun, Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
@@ -67,6 +68,8 @@ pub struct JobRecords {
     pub placings: Vec<Placing>,
     /// Moisture maps, oldest first, without their places.
     pub maps: Vec<MoistureMap>,
+    /// What stands at their places, by map and number; from [`Depth::Argument`] on.
+    pub map_readings: Vec<MapReading>,
     /// From [`Depth::Argument`] on.
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
@@ -133,7 +136,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 28] = [
+const PARTS: [Part; 29] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -151,6 +154,7 @@ const PARTS: [Part; 28] = [
     part("layout", Of::Standing, "id", Depth::Visit),
     part("placed", Of::Standing, "id", Depth::Visit),
     part("moisture_map", Of::Standing, "started_at, id", Depth::Visit),
+    part("map_point", Of::Job, "map_id, n, id", Depth::Argument),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("log_series", Of::Standing, "id", Depth::Argument),
@@ -249,6 +253,7 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         thermals: parts.records::<thermal::Model, _>("thermal")?,
         placings: parts.records::<placed::Model, _>("placed")?,
         maps: parts.records::<moisture_map::Model, _>("moisture_map")?,
+        map_readings: standing(parts.records::<map_point::Model, _>("map_point")?),
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),

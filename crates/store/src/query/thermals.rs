@@ -5,7 +5,7 @@ use crate::entity::{thermal, thermal_cells};
 use crate::error::StoreError;
 use crate::record::Thermal;
 use crate::scope::Scope;
-use sea_orm::{EntityTrait, IntoActiveModel};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter};
 
 /// A cell that was not read.
 const HOLE: i16 = i16::MIN;
@@ -51,5 +51,28 @@ impl Scope {
     pub async fn thermal_cells(&self, picture: &Thermal) -> Result<Option<Vec<Vec<Option<f64>>>>, StoreError> {
         let row = thermal_cells::Entity::find_by_id((self.practice, picture.id)).one(&self.txn).await?;
         Ok(row.map(|r| unpacked(&r.cells, picture.columns.unsigned_abs() as usize)))
+    }
+
+    /// The cells of several pictures, in one statement, in the pictures' order; one without cells is left out.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn thermal_cells_of(
+        &self,
+        pictures: &[Thermal],
+    ) -> Result<Vec<(Thermal, Vec<Vec<Option<f64>>>)>, StoreError> {
+        if pictures.is_empty() {
+            return Ok(Vec::new());
+        }
+        let rows = thermal_cells::Entity::find()
+            .filter(thermal_cells::Column::PracticeId.eq(self.practice))
+            .filter(thermal_cells::Column::ThermalId.is_in(pictures.iter().map(|p| p.id)))
+            .all(&self.txn)
+            .await?;
+        let cells = |p: &Thermal| {
+            let row = rows.iter().find(|r| r.thermal_id == p.id)?;
+            Some((p.clone(), unpacked(&row.cells, p.columns.unsigned_abs() as usize)))
+        };
+        Ok(pictures.iter().filter_map(cells).collect())
     }
 }

@@ -3,12 +3,11 @@
 use super::history::Act;
 use crate::entity::{layout, map_point, moisture_map, placed};
 use crate::error::StoreError;
-use crate::record::{MapReading, MoistureMap, Placing, records};
+use crate::record::{MapReading, MoistureMap, Placing};
 use crate::scope::Scope;
 use building::Building;
 use building::unfold::Layout;
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder};
-use uuid::Uuid;
+use sea_orm::{EntityTrait, IntoActiveModel};
 
 /// Most places kept in one statement.
 const AT_ONCE: usize = 500;
@@ -64,26 +63,12 @@ impl Scope {
         }
         Ok(())
     }
+}
 
-    /// What stands at the places of maps of a job, by map and number: of several at one place the latest.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn map_readings(&self, job: Uuid, maps: &[Uuid]) -> Result<Vec<MapReading>, StoreError> {
-        if maps.is_empty() {
-            return Ok(Vec::new());
-        }
-        let rows = map_point::Entity::find()
-            .filter(map_point::Column::PracticeId.eq(self.practice))
-            .filter(map_point::Column::JobId.eq(job))
-            .filter(map_point::Column::MapId.is_in(maps.to_vec()))
-            .order_by_asc(map_point::Column::MapId)
-            .order_by_asc(map_point::Column::N)
-            .order_by_asc(map_point::Column::Id);
-        let mut all: Vec<MapReading> = records(rows.all(&self.txn).await?)?;
-        all.reverse();
-        all.dedup_by_key(|r| (r.map_id, r.n));
-        all.reverse();
-        Ok(all)
-    }
+/// Of several readings at one place the latest: they come by map, number and id.
+pub(crate) fn standing(mut all: Vec<MapReading>) -> Vec<MapReading> {
+    all.reverse();
+    all.dedup_by_key(|r| (r.map_id, r.n));
+    all.reverse();
+    all
 }

@@ -7,6 +7,8 @@ use crate::filters;
 use crate::pages::job::findings::{self, Found, weighed};
 use crate::pages::job::section::{WorstRow, all_advice, worst_first};
 use crate::pages::job::tests::{self, Run};
+use crate::pages::job::thermal::{Reported, reported};
+use crate::pages::job::unfolded::{Mapsheet, mapsheets};
 use crate::pages::job::why;
 use crate::places::{REPORT, ROUND, report_of};
 use crate::stations::missing;
@@ -21,12 +23,16 @@ use casework::{CaseFile, InView};
 use drawing::DropMark;
 use drawing::section::{Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
+use judgment::climate;
+use judgment::construction::{Outdoors, answer, around};
+use judgment::hours::MoistureClass;
 use judgment::picture::SurfaceRead;
 use notation::Show;
 use store::{CallSheet, Depth, TestRun};
 use uuid::Uuid;
 use wording::advice::SpaceLines;
 use wording::argument::Argument;
+use wording::construction::{Told, told};
 use wording::instrument::salt_check;
 use wording::log;
 use wording::page_one::PageOne;
@@ -50,6 +56,9 @@ pub struct ReportPage {
     /// Stations not read, each with the reason where one was given.
     unread: Vec<String>,
     found: Vec<Found>,
+    maps: Vec<Mapsheet>,
+    thermals: Vec<Reported>,
+    built: Vec<Built>,
     photos: Vec<Shown>,
     tested: Vec<Run>,
     advice: Vec<SpaceLines>,
@@ -66,6 +75,17 @@ pub struct ReportPage {
     open: bool,
     local_code: &'static str,
 }
+
+/// How a boundary stands, in words.
+struct Built {
+    boundary: String,
+    variant: String,
+    told: Told,
+}
+
+/// Thermal pictures in a report, at most, and their breadth, px.
+const PICTURES: usize = 8;
+const BREADTH: f64 = 380.0;
 
 /// Readings of a space, or of the outdoor air.
 struct Room {
@@ -102,9 +122,19 @@ pub async fn latest(who: Who, Path(job): Path<Uuid>) -> Result<Redirect, Failure
 
 /// The report of a visit.
 pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<ReportPage, Failure> {
-    let page = who.file(job, InView::Visit(visit), Depth::Plan).await?;
+    // Loaded for itself: its thermal pictures are read in the same turn.
+    let scope = who.scope().await?;
+    let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
     let show = who.show();
     let row = page.visit.clone().ok_or(Failure::NotFound)?;
+    // The latest report holds what was done since its visit; an earlier one what was known by its end.
+    let until = row.ended_at.filter(|_| page.visits.first().is_some_and(|v| v.id != visit));
+    let taken_by_then = page.thermals.iter().filter(|t| until.is_none_or(|u| t.taken_at <= u));
+    let latest: Vec<store::Thermal> = taken_by_then.rev().take(PICTURES).cloned().collect();
+    let maps = mapsheets(&who, &page, until);
+    let cells = scope.thermal_cells_of(&latest).await?;
+    drop(scope);
+    let thermals = reported(&who, &page, cells, BREADTH).await?;
     let by = page.people.get(&row.consultant_id).cloned().unwrap_or_default();
     let findings = weighed(during(&page.findings, Some(&row)));
     let begun = |r: &TestRun| row.ended_at.is_none_or(|end| r.started_at <= end);
@@ -145,6 +175,9 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
+        maps,
+        thermals,
+        built: built(&show, &page),
         unread: unread(&page),
         found: findings.iter().map(|f| findings::found(&show, &page.building, f, &page.photos)).collect(),
         photos: taken.map(|p| shown(&show, &page.building, &page.findings, p)).collect(),
@@ -161,6 +194,19 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         open: row.ended_at.is_none(),
         local_code: LOCAL_CODE,
     })
+}
+
+/// Boundaries somebody said the layers of.
+fn built(show: &Show, page: &CaseFile) -> Vec<Built> {
+    let outdoors = Outdoors::of(climate::year(page.job.climate));
+    let b = &page.building;
+    let one = |x: &building::Boundary| {
+        let variant = b.variants.iter().find(|v| v.boundary_id == x.id)?;
+        let made = b.construction(x)?;
+        let said = answer(&made, &around(b, x, MoistureClass::Ordinary), &outdoors)?;
+        Some(Built { boundary: x.name.clone(), variant: variant.name.clone(), told: told(show, &made, &said) })
+    };
+    b.boundaries.iter().filter_map(one).collect()
 }
 
 /// The call in the report: what was said, where anything was.

@@ -5,7 +5,7 @@ mod keep;
 mod sight;
 
 pub use keep::{keep, take};
-pub use sight::{page, picture};
+pub use sight::{Reported, page, picture, reported};
 
 use crate::auth::Who;
 use crate::error::Failure;

@@ -156,6 +156,62 @@ async fn load(who: &Who, file: &CaseFile, id: Uuid) -> Result<Taken, Failure> {
     made.await.map_err(|e| Failure::Defect(e.to_string()))?.map_err(Failure::Defect)
 }
 
+/// A picture as a report tells of it.
+pub struct Reported {
+    pub name: String,
+    pub place: String,
+    pub when: String,
+    pub note: String,
+    pub source: String,
+    pub sheet: Option<ThermalSheet>,
+    pub width: f64,
+    pub height: f64,
+    pub head: String,
+    /// What patches may be, in a line each.
+    pub patches: Vec<String>,
+}
+
+/// Pictures for a report, read together.
+pub async fn reported(
+    who: &Who,
+    file: &CaseFile,
+    cells: Vec<(Thermal, Vec<Vec<Option<f64>>>)>,
+    width: f64,
+) -> Result<Vec<Reported>, Failure> {
+    let rooms: Vec<(Option<Room>, String)> = cells.iter().map(|(t, _)| room(file, t)).collect();
+    let read = tokio::task::spawn_blocking(move || {
+        let all = cells.into_iter().zip(rooms);
+        let one = all.filter_map(|((record, cells), (room, air_from))| {
+            let grid = corrected(ThermalGrid::from_rows(&cells).ok()?, &record, room.as_ref());
+            let said = room.map(|r| grid.read(&r));
+            Some(Taken { record, grid, room, said, air_from })
+        });
+        one.collect::<Vec<Taken>>()
+    });
+    let (show, job) = (who.show(), file.job.id);
+    let told = |t: &Taken| {
+        let rows = patches(&show, file, t);
+        let line = |p: &PatchRow| {
+            let shape = if p.likely.is_empty() { "shape says little".to_owned() } else { p.likely.join(" or ") };
+            let lost = if p.watts.is_empty() { String::new() } else { format!(", {} lost", p.watts) };
+            format!("{}: {}, coldest {}{lost}; by its shape {shape}", p.number, p.size, p.coldest)
+        };
+        Reported {
+            name: t.record.name.clone(),
+            place: t.record.spot.name(&file.building).to_owned(),
+            when: show.moment(t.record.taken_at),
+            note: t.record.note.clone(),
+            source: format!("/jobs/{job}/thermal/{}/picture.png", t.record.id),
+            sheet: t.said.as_ref().map(|said| sheet(&t.grid, said, width)),
+            width,
+            height: width * t.grid.rows() as f64 / t.grid.columns() as f64,
+            head: t.said.as_ref().zip(t.room.as_ref()).map_or_else(String::new, |(s, r)| head(&show, s, r)),
+            patches: rows.iter().take(3).map(line).collect(),
+        }
+    };
+    Ok(read.await.map_err(|e| Failure::Defect(e.to_string()))?.iter().map(told).collect())
+}
+
 /// The scale a picture is drawn on, with another where one stands beside it: the same whichever of them is asked for, with the
 /// lines of the earlier one.
 fn scale(one: &Taken, other: Option<&Taken>) -> Option<ThermalScale> {

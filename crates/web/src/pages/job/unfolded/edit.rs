@@ -1,7 +1,7 @@
 //! Changing dimensions, what is built in, where things are, and what is known of a map.
 
 use super::form::{LayoutForm, Wrong};
-use super::sight::{View, readings, shown};
+use super::sight::{View, shown};
 use super::{address, laid};
 use crate::auth::Who;
 use crate::error::Failure;
@@ -37,10 +37,9 @@ fn act_id(text: &str) -> Result<Uuid, Failure> {
 }
 
 /// The page again with what was typed and what is wrong with it; nothing was stored.
-async fn again(who: &Who, file: &CaseFile, form: LayoutForm, wrong: Vec<Wrong>) -> Result<Response, Failure> {
+fn again(who: &Who, file: &CaseFile, form: LayoutForm, wrong: Vec<Wrong>) -> Result<Response, Failure> {
     let view = View { space: LayoutForm::uuid(&form.space), map: LayoutForm::uuid(&form.map) };
-    let readings = readings(who, file, view.space).await?;
-    let page = shown(who, file, &view, &readings, Some((form, wrong)))?;
+    let page = shown(who, file, &view, Some((form, wrong)))?;
     Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
 }
 
@@ -92,7 +91,7 @@ pub async fn measure(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutFor
         Ok(checked) => checked,
         Err(wrong) => {
             drop(scope);
-            return again(&who, &file, form.clone(), wrong).await;
+            return again(&who, &file, form.clone(), wrong);
         }
     };
     let mut space = here.space.clone();
@@ -103,7 +102,7 @@ pub async fn measure(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutFor
         Ok(building) => building,
         Err(e) => {
             drop(scope);
-            return again(&who, &file, form.clone(), vec![("length", e.message)]).await;
+            return again(&who, &file, form.clone(), vec![("length", e.message)]);
         }
     };
     let act = Act::new(id, job, who.person.consultant_id, chrono::Utc::now(), what);
@@ -138,13 +137,13 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutForm>
     let Some((what, of, name)) = things(&file, here.space.id).into_iter().find(|(_, id, _)| Some(*id) == of) else {
         drop(scope);
         let wrong = vec![("of", "Choose what to place; it may have been removed meanwhile.".to_owned())];
-        return again(&who, &file, form, wrong).await;
+        return again(&who, &file, form, wrong);
     };
     let at = match form.at(&here.layout, who.units()) {
         Ok(at) => at,
         Err(wrong) => {
             drop(scope);
-            return again(&who, &file, form.clone(), wrong).await;
+            return again(&who, &file, form.clone(), wrong);
         }
     };
     let placing = Placing { id: of, job_id: job, space_id: here.space.id, what, at, removed: false };
@@ -223,7 +222,7 @@ pub async fn change_map(
                             "standard",
                             "A dry standard is what the meter shows there: a figure over 0.".to_owned(),
                         )];
-                        return again(&who, &file, form, wrong).await;
+                        return again(&who, &file, form, wrong);
                     }
                 }
             };

@@ -6,7 +6,7 @@ mod sight;
 mod walk;
 
 pub use edit::{change_map, measure, place};
-pub use sight::page;
+pub use sight::{Mapsheet, mapsheets, page};
 pub use walk::{keep_walk, walk};
 
 use crate::error::Failure;

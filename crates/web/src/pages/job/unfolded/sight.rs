@@ -16,13 +16,14 @@ use building::unfold::{At, Facet, FalseWet, FixtureKind, MOST_STOPS, MapScale, R
 use building::{Material, Structure};
 use casework::mapped::{MOST_MAPS, Mapped, OneMap, SecondBy, mapped, maps_of, things};
 use casework::{CaseFile, InView};
+use chrono::{DateTime, Utc};
 use drawing::DropMark;
 use drawing::Px;
 use drawing::unfolded::{Dot, Flat, FlatSheet};
 use judgment::limits::Limited;
 use judgment::map::{Damp, Profile, Showed};
 use serde::Deserialize;
-use store::{Depth, MapReading};
+use store::Depth;
 use uuid::Uuid;
 use wording::log;
 use wording::map::{behind, confirmed, extent, figure, head, name, whereabouts};
@@ -48,9 +49,9 @@ pub struct Tab {
 }
 
 /// A place of the map in view.
-struct DotView {
-    dot: Dot,
-    title: String,
+pub struct DotView {
+    pub dot: Dot,
+    pub title: String,
 }
 
 /// Something placed on the sheet.
@@ -78,65 +79,96 @@ struct ThingRow {
 }
 
 /// A wet patch in words.
-struct PatchRow {
-    place: String,
-    extent: String,
-    highest: String,
-    confirmed: String,
-    behind: Vec<String>,
+pub struct PatchRow {
+    pub place: String,
+    pub extent: String,
+    pub highest: String,
+    pub confirmed: String,
+    pub behind: Vec<String>,
     /// Where its number stands on the sheet.
-    at: Option<[Px; 2]>,
+    pub at: Option<[Px; 2]>,
 }
 
 /// A wall by height: its name, what it says, and its bars from the top down.
-struct ProfileView {
-    wall: &'static str,
-    says: &'static str,
-    bars: Vec<(String, Px, String)>,
+pub struct ProfileView {
+    pub wall: &'static str,
+    pub says: &'static str,
+    pub bars: Vec<(String, Px, String)>,
 }
 
 /// A place in the table behind the map.
-struct PlaceRow {
-    map: Uuid,
-    n: i32,
-    place: String,
-    figure: String,
-    word: &'static str,
-    false_wet: Option<FalseWet>,
-    high: bool,
+pub struct PlaceRow {
+    pub map: Uuid,
+    pub n: i32,
+    pub place: String,
+    pub figure: String,
+    pub word: &'static str,
+    pub false_wet: Option<FalseWet>,
+    pub high: bool,
 }
 
 /// A walk of the map in view.
-struct WayRow {
-    id: Uuid,
-    name: String,
-    href: String,
-    reason: String,
+pub struct WayRow {
+    pub id: Uuid,
+    pub name: String,
+    pub href: String,
+    pub reason: String,
 }
 
 /// The map in view.
-struct MapView {
-    name: String,
-    head: String,
-    figures: Vec<(String, String)>,
-    patches: Vec<PatchRow>,
-    profiles: Vec<ProfileView>,
-    dots: Vec<DotView>,
+pub struct MapView {
+    pub name: String,
+    pub head: String,
+    pub figures: Vec<(String, String)>,
+    pub patches: Vec<PatchRow>,
+    pub profiles: Vec<ProfileView>,
+    pub dots: Vec<DotView>,
     /// What second methods said: where, whether wet, and in words.
-    seconds: Vec<([Px; 2], bool, String)>,
-    rows: Vec<PlaceRow>,
-    ways: Vec<WayRow>,
+    pub seconds: Vec<([Px; 2], bool, String)>,
+    pub rows: Vec<PlaceRow>,
+    pub ways: Vec<WayRow>,
     /// The walk whose standard counts.
-    own: Uuid,
-    standard: String,
-    standard_at: String,
-    pinless: bool,
+    pub own: Uuid,
+    pub standard: String,
+    pub standard_at: String,
+    pub pinless: bool,
 }
 
 impl MapView {
     fn any_high(&self) -> bool {
         self.rows.iter().any(|r| r.high)
     }
+}
+
+/// A map as a report shows it.
+pub struct Mapsheet {
+    pub space: String,
+    pub sheet: FlatSheet,
+    pub map: MapView,
+}
+
+/// Width and height of a map in a report, px.
+const IN_REPORT: [f64; 2] = [760.0, 480.0];
+
+/// The latest map of each space that was walked by a moment, for a report.
+pub fn mapsheets(who: &Who, file: &CaseFile, until: Option<DateTime<Utc>>) -> Vec<Mapsheet> {
+    let by_then = |m: &&store::MoistureMap| until.is_none_or(|u| m.started_at <= u);
+    let one = |space: &building::Space| {
+        let mut maps = maps_of(file, space.id);
+        maps.iter_mut().for_each(|(_, ways)| ways.retain(|w| by_then(w)));
+        maps.retain(|(_, ways)| !ways.is_empty());
+        let at = maps.iter().position(|(one, _)| one.scale == MapScale::Pinless).unwrap_or(0);
+        let (one, ways) = maps.get(at)?;
+        let here = laid(file, Some(space.id)).ok()?;
+        let flat = Flat::new(&here.layout, IN_REPORT);
+        let said = mapped(file, &here.layout, one);
+        Some(Mapsheet {
+            space: space.name.clone(),
+            sheet: flat.drawn(&here.layout, file.job.structure, who.units()),
+            map: map_view(who, file, &here, &flat, (one, ways), &said),
+        })
+    };
+    file.building.spaces.iter().filter_map(one).collect()
 }
 
 #[derive(Template, WebTemplate)]
@@ -192,21 +224,10 @@ impl UnfoldedPage {
     }
 }
 
-/// What stands at the places of all maps of a space.
-pub async fn readings(who: &Who, file: &CaseFile, space: Option<Uuid>) -> Result<Vec<MapReading>, Failure> {
-    let space = laid(file, space)?.space.id;
-    let maps: Vec<Uuid> = file.maps.iter().filter(|m| m.space_id == space).map(|m| m.id).collect();
-    if maps.is_empty() {
-        return Ok(Vec::new());
-    }
-    Ok(who.scope().await?.map_readings(file.job.id, &maps).await?)
-}
-
 /// A space laid flat.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<impl IntoResponse, Failure> {
     let file = who.file(job, InView::Latest, Depth::Argument).await?;
-    let readings = readings(&who, &file, view.space).await?;
-    shown(&who, &file, &view, &readings, None)
+    shown(&who, &file, &view, None)
 }
 
 /// The page, a form as given.
@@ -214,7 +235,6 @@ pub fn shown(
     who: &Who,
     file: &CaseFile,
     view: &View,
-    readings: &[MapReading],
     sent: Option<(LayoutForm, Vec<Wrong>)>,
 ) -> Result<UnfoldedPage, Failure> {
     let (job, structure, show) = (file.job.id, file.job.structure, who.show());
@@ -227,7 +247,7 @@ pub fn shown(
     let chosen = asked.or_else(|| maps.iter().find(|(one, _)| one.scale == MapScale::Pinless)).or(maps.first());
     let map_id = chosen.and_then(|(_, ways)| ways.first()).map(|w| w.id);
     let map = chosen.map(|(one, ways)| {
-        let said = mapped(file, &here.layout, one, readings);
+        let said = mapped(file, &here.layout, one);
         map_view(who, file, &here, &flat, (one, ways), &said)
     });
     let tabs = maps.iter().filter_map(|(one, ways)| {

@@ -150,7 +150,7 @@ pub async fn walk(who: Who, Path(job): Path<Uuid>, Query(way): Query<Way>) -> Re
     let begun = way.map.and_then(|id| file.maps.iter().find(|m| m.id == id));
     let form = match begun {
         Some(map) => {
-            let there = who.scope().await?.map_readings(job, &[map.id]).await?;
+            let there: Vec<&MapReading> = file.map_readings.iter().filter(|r| r.map_id == map.id).collect();
             begun_form(map, &there)
         }
         None => WalkForm {
@@ -176,7 +176,7 @@ fn usual_meter(file: &CaseFile) -> Option<&Instrument> {
 }
 
 /// A walk begun before, as it was typed.
-fn begun_form(map: &MoistureMap, there: &[MapReading]) -> WalkForm {
+fn begun_form(map: &MoistureMap, there: &[&MapReading]) -> WalkForm {
     let wets = false_wets(map);
     let most = there.iter().map(|r| r.n).max().unwrap_or(-1);
     let typed = (0..=most).map(|n| {
@@ -416,12 +416,12 @@ pub async fn keep_walk(who: Who, Path(job): Path<Uuid>, Form(form): Form<WalkFor
         },
         None => read.map,
     };
-    let there = if begun.is_some() { scope.map_readings(job, &[id]).await? } else { Vec::new() };
+    let there: Vec<&MapReading> = file.map_readings.iter().filter(|r| r.map_id == id).collect();
     let layout = laid(&file, Some(map.space_id))?.layout;
     let sheet = layout.sheet();
     let now = chrono::Utc::now();
     let fresh = (0..).zip(read.figures.iter().zip(&read.stops)).filter_map(|(n, (f, stop))| {
-        let same = |r: &MapReading| r.n == n && r.as_typed == f.typed;
+        let same = |r: &&MapReading| r.n == n && r.as_typed == f.typed;
         if there.iter().any(same) {
             return None;
         }
