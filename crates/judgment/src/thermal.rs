@@ -42,6 +42,34 @@ pub fn lookalikes() -> &'static [Lookalike] {
     &TABLE.lookalike
 }
 
+/// A stop of a thermal survey.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SurveyStop {
+    /// What is looked at.
+    pub name: String,
+    /// What it shows.
+    pub look: String,
+    /// Ids of the findings it may end in.
+    pub found: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Survey {
+    stop: Vec<SurveyStop>,
+}
+
+#[allow(clippy::expect_used, reason = "the table is compiled in and read by a test")]
+static SURVEY: LazyLock<Survey> =
+    LazyLock::new(|| toml::from_str(include_str!("../data/survey.toml")).expect("survey.toml is well formed"));
+
+/// The stops of a thermal survey, in walking order.
+#[must_use]
+pub fn survey() -> &'static [SurveyStop] {
+    &SURVEY.stop
+}
+
 /// Which season a picture was taken in, as far as it matters for reading it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Season {
@@ -114,6 +142,8 @@ mod tests {
         for id in ["duct_or_pipe", "thermal_bridge", "air_leak", "missing_insulation", "wet"] {
             assert!(known.contains(&id), "{id}");
         }
+        let known = |id: &String| crate::finding::finding(id).is_some();
+        assert!(survey().len() > 5 && survey().iter().flat_map(|s| &s.found).all(known));
         // By hand: 2 m² that stand 4 K colder than their surround behind a film of 0.13 m²K/W.
         let patch = Patch {
             cells: 1,

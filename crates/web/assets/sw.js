@@ -6,7 +6,7 @@ const CARRIED = 'carried';
 const PATIENCE = 8000;
 // Posts that carry their own id, so that sending one twice stores it once.
 const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|unfolded\/walk|visits|visits\/[^/]+\/finish)$/;
-const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call|unfolded|unfolded\/walk))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
+const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call|unfolded|unfolded\/walk|thermal\/survey))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
 const THUMB = /\/photos\/[^/]+\/thumb$/;
 
 self.addEventListener('install', (event) => event.waitUntil(self.skipWaiting()));

@@ -110,6 +110,7 @@ fn visit() -> Router<App> {
         .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
         .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
         .route("/jobs/{job}/thermal", get(thermal::list).post(thermal::take))
+        .route("/jobs/{job}/thermal/survey", get(thermal::survey_page))
         .route("/jobs/{job}/thermal/{picture}", get(thermal::page).post(thermal::keep))
         .route("/jobs/{job}/thermal/{picture}/picture.png", get(thermal::picture))
         .route("/jobs/{job}/tests", get(tests::page).post(tests::start))

@@ -57,7 +57,10 @@ pub fn carried(page: &CaseFile, ahead: bool) -> String {
     for s in &page.building.stations {
         pages.extend(Method::offered(s.place).iter().map(|m| format!("{}&method={}{ahead}", station(s), m.id())));
     }
-    pages.extend(["/findings", "/tests", "/photos", "/round", "/call", ""].map(|view| format!("{job}{view}")));
+    pages.extend(
+        ["/findings", "/tests", "/photos", "/thermal/survey", "/unfolded", "/round", "/call", ""]
+            .map(|view| format!("{job}{view}")),
+    );
     pages.extend(["/docket".into(), "/queue".into()]);
     pages.join(" ")
 }

@@ -232,7 +232,7 @@ async fn the_demo_comes_up_with_all_its_data_however_it_ended() {
     for signal in ["-9", "-HUP", "-TERM", "-9"] {
         let mut demo = Demo::start(&home, &[]);
         let base = demo.base().await;
-        assert_eq!(jobs(&base).await, Ok(4), "before {signal}");
+        assert_eq!(jobs(&base).await, Ok(5), "before {signal}");
         let ended = demo.signal(signal).await;
         assert_eq!(ended.success(), signal != "-9", "{ended:?}");
         assert_eq!(
@@ -248,18 +248,18 @@ async fn the_demo_comes_up_with_all_its_data_however_it_ended() {
         let other = Demo::start(&home, arguments).child.wait_with_output().await.unwrap();
         assert!(!other.status.success() && said(&other).contains("in use by another gutteral"), "{}", said(&other));
     }
-    assert_eq!(jobs(&base).await, Ok(4));
+    assert_eq!(jobs(&base).await, Ok(5));
     // Its database killed under it comes back by itself.
     let pid = std::fs::read_to_string(home.join("postgres/postmaster.pid")).unwrap().lines().next().unwrap().to_owned();
     assert!(Command::new("kill").args(["-9", &pid]).status().unwrap().success());
     let begun = std::time::Instant::now();
-    while jobs(&base).await != Ok(4) {
+    while jobs(&base).await != Ok(5) {
         assert!(begun.elapsed().as_secs() < 120, "the database never came back");
     }
     demo.signal("-9").await;
     // Started over, an orphan is stopped first.
     let mut fresh = Demo::start(&home, &["--fresh"]);
-    assert_eq!(jobs(&fresh.base().await).await, Ok(4));
+    assert_eq!(jobs(&fresh.base().await).await, Ok(5));
     assert!(fresh.signal("-INT").await.success());
     let kept = std::fs::metadata(home.join("secret")).unwrap();
     assert_eq!(std::os::unix::fs::PermissionsExt::mode(&kept.permissions()) & 0o077, 0, "its secret is its own");

@@ -419,6 +419,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
                 "/build-ups/questions/fill_wall",
                 "/build-ups",
                 "/thermal",
+                "/thermal/survey",
                 "/call",
                 "/edit",
                 "/findings",

@@ -178,3 +178,28 @@ async fn what_is_no_thermal_picture_is_named_at_its_place() {
     // The cells never change, even by SQL.
     assert!(site.refuses("update thermal_cells set cells = ''").await);
 }
+
+/// The survey is a walk: a stop ticked stands under Findings, one looked at and not there is kept as that, and the walk goes on where it was.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_survey_is_ticked_stop_by_stop() {
+    let site = Site::start().await;
+    let browser = Browser::signed_in(&site).await;
+    browser.press("Warden").await;
+    browser.press("Visit").await;
+    browser.place("Photos").await;
+    browser.press("Thermal pictures").await;
+    browser.press("Thermal survey").await;
+    browser.shows("Outdoors is colder by").await;
+    let (seen, absent) = ("window_seal_failed", "register_leaks");
+    let row = |what: &str| {
+        format!("finding where what = '{what}' and job_id = (select id from job where name like 'Warden%')")
+    };
+    assert_eq!((site.count(&row(seen)).await, site.count(&row(absent)).await), (0, 0));
+    browser.click(&format!("form:has(input[value={absent}]):has(input[name=absent]) button")).await;
+    browser.shows("looked for, not there").await;
+    browser.click(&format!("form:has(input[value={seen}]) button.button")).await;
+    browser.find("a[href*='/findings?at=']").await;
+    assert!(browser.path().await.ends_with("/thermal/survey"), "the walk goes on where it was");
+    assert_eq!((site.count(&row(seen)).await, site.count(&format!("{} and absent", row(absent))).await), (1, 1));
+    browser.quit().await;
+}

@@ -138,7 +138,13 @@ pub struct TickForm {
     /// `yes`: looked for, and not there; `no`: no longer so.
     #[serde(default)]
     absent: String,
+    /// The page of this job that asked, to go back to.
+    #[serde(default)]
+    next: String,
 }
+
+/// Longest address gone back to, bytes.
+const LONGEST_BACK: usize = 120;
 
 #[derive(Deserialize, Clone, Default)]
 pub struct EditForm {
@@ -331,6 +337,10 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{said}: {}", known.name));
     scope.keep_finding(&act, row).await?;
     scope.commit().await?;
+    let back = form.next.starts_with(&format!("/jobs/{job}/")) && form.next.len() <= LONGEST_BACK;
+    if back && form.next.chars().all(|c| c.is_ascii_graphic()) {
+        return Ok(Redirect::to(&form.next));
+    }
     // What is not there has no place and no weight.
     let next = if absent { format!("/jobs/{job}/findings") } else { format!("/jobs/{job}/findings?at={}", form.id) };
     Ok(Redirect::to(&next))

@@ -3,9 +3,11 @@
 mod form;
 mod keep;
 mod sight;
+mod survey;
 
 pub use keep::{keep, take};
 pub use sight::{Reported, page, picture, reported};
+pub use survey::survey_page;
 
 use crate::auth::Who;
 use crate::error::Failure;

@@ -152,6 +152,11 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutForm>
     Ok(onward.into_response())
 }
 
+/// The address of a space without a map in view.
+fn without(job: Uuid, space: &str) -> String {
+    LayoutForm::uuid(space).map_or_else(|| format!("/jobs/{job}/unfolded"), |space| address(job, space, None))
+}
+
 /// What is said of a map.
 #[derive(Deserialize, Default)]
 #[serde(default)]
@@ -163,6 +168,8 @@ pub struct MapForm {
     /// Number of a place, and why it only seems wet; nothing takes that back.
     n: String,
     why: String,
+    /// The space in view: a map taken away leads back to it.
+    space: String,
 }
 
 /// Changes what is known of a map: its dry standard, a false wet; or takes it away.
@@ -175,13 +182,12 @@ pub async fn change_map(
     let Held { scope, file } = hold(&who, job).await?;
     let done = scope.acted(job, id).await?;
     let Some(there) = file.maps.iter().find(|m| m.id == map).cloned() else {
-        let gone = Redirect::to(&format!("/jobs/{job}/unfolded"));
+        let gone = Redirect::to(&without(job, &form.space));
         return if done { Ok(gone.into_response()) } else { Err(Failure::NotFound) };
     };
     let space = there.space_id;
-    let back = |map| Ok(Redirect::to(&address(job, space, map)).into_response());
     if done {
-        return back(Some(map));
+        return Ok(Redirect::to(&address(job, space, Some(map))).into_response());
     }
     let act = |what: String| Act::new(id, job, who.person.consultant_id, chrono::Utc::now(), what);
     let (what, next) = match form.act.as_str() {
@@ -230,8 +236,8 @@ pub async fn change_map(
             (format!("Dry standard of {}", there.name), store::MoistureMap { standard, standard_at, ..there })
         }
     };
-    let left = (!next.removed).then_some(map);
+    let onward = if next.removed { without(job, &form.space) } else { address(job, space, Some(map)) };
     scope.keep_map(&act(what), next).await?;
     scope.commit().await?;
-    back(left)
+    Ok(Redirect::to(&onward).into_response())
 }
