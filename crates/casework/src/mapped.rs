@@ -14,7 +14,7 @@ use store::{MapReading, MoistureMap};
 use uuid::Uuid;
 
 /// Most maps of a space.
-pub const MOST_MAPS: usize = 40;
+pub const MOST_MAPS: usize = 16;
 /// Highest figure a meter's own scale shows.
 const HIGHEST: f64 = 100_000.0;
 /// Wood nobody measured the temperature of is taken as the air's, else this, °C.

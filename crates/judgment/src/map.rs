@@ -6,6 +6,7 @@ use building::Material;
 use building::unfold::{Facet, FalseWet, MapScale};
 use serde::Deserialize;
 use statrs::distribution::{ContinuousCDF, StudentsT};
+use std::collections::HashMap;
 use std::sync::LazyLock;
 
 /// A second method this near to a wet point speaks of it, m: a hand's width and what a hand cannot aim.
@@ -250,23 +251,44 @@ fn damp(p: &MapPoint, limits: Option<[f64; 2]>) -> Damp {
     }
 }
 
-/// Groups of high places near to each other.
+/// Groups of high places near to each other. Each looks only among those of its own and the neighboring boxes, as wide as the farthest
+/// two that may join, so that a wall full of them takes no longer than it has places.
 fn joined(points: &[MapPoint], damp: &[Damp]) -> Vec<Vec<usize>> {
-    let mut open: Vec<usize> = (0..points.len()).filter(|i| damp[*i] == Damp::High).collect();
+    let high: Vec<usize> = (0..points.len()).filter(|i| damp[*i] == Damp::High).collect();
+    let farthest = high.iter().map(|i| JOINED * points[*i].spacing).fold(1e-3, f64::max);
+    let of = |i: usize| points[i].place.map(|m| (m / farthest).floor() as i64);
+    let mut boxes: HashMap<[i64; 3], Vec<usize>> = HashMap::new();
+    for i in &high {
+        boxes.entry(of(*i)).or_default().push(*i);
+    }
+    let around = |[x, y, z]: [i64; 3]| {
+        let by = |step: i64| (step % 3 - 1, step / 3 % 3 - 1, step / 9 - 1);
+        (0..27).map(by).map(move |(dx, dy, dz)| [x + dx, y + dy, z + dz])
+    };
     let mut groups = Vec::new();
-    while let Some(first) = open.pop() {
+    for first in high {
+        // What was taken into a group before is in no box any more.
+        let Some(at) = boxes.get_mut(&of(first)).and_then(|b| b.iter().position(|i| *i == first).map(|k| (b, k)))
+        else {
+            continue;
+        };
+        at.0.swap_remove(at.1);
         let mut group = vec![first];
-        let mut at = 0;
-        while at < group.len() {
-            let from = group[at];
-            let near = |i: &usize| {
-                let reach = JOINED * points[from].spacing.max(points[*i].spacing);
-                apart(&points[from].place, &points[*i].place) <= reach
-            };
-            let (found, rest): (Vec<usize>, Vec<usize>) = open.into_iter().partition(near);
-            group.extend(found);
-            open = rest;
-            at += 1;
+        let mut next = 0;
+        while next < group.len() {
+            let from = group[next];
+            next += 1;
+            for key in around(of(from)) {
+                let Some(here) = boxes.get_mut(&key) else { continue };
+                here.retain(|i| {
+                    let reach = JOINED * points[from].spacing.max(points[*i].spacing);
+                    let near = apart(&points[from].place, &points[*i].place) <= reach;
+                    if near {
+                        group.push(*i);
+                    }
+                    !near
+                });
+            }
         }
         group.sort_unstable();
         groups.push(group);

@@ -78,7 +78,10 @@
   };
 
   // Kept on the device first; what waits of this walk is one entry that grows.
-  const keep = async () => {
+  // One after another: two at once would make two entries, and the older one would be sent last.
+  let kept = Promise.resolve();
+  const keep = () => { kept = kept.then(store, store); return kept; };
+  const store = async () => {
     field('figures').value = figures.join(' ');
     const fields = new URLSearchParams(new FormData(form));
     fields.delete('figure');
@@ -88,8 +91,8 @@
     const mine = (await outbox.all()).find((item) => item.url === url && new URLSearchParams(item.body).get('id') === field('id').value);
     await outbox.say(key(), { id: field('id').value, body, at: Date.now() });
     await outbox.put({ url, at: Date.now(), who, said: '', ...mine, body, state: 'waiting' });
-    clearTimeout(keep.soon);
-    keep.soon = setTimeout(() => document.dispatchEvent(new Event('gutteral:kept')), 900);
+    clearTimeout(store.soon);
+    store.soon = setTimeout(() => document.dispatchEvent(new Event('gutteral:kept')), 900);
   };
 
   const FIGURE = /^(\d+([.,]\d+)?|-|>|ol)(![a-z_]+)?$/i;

@@ -129,37 +129,14 @@ pub fn answer(given: &Given) -> Option<Reply> {
     let held = |o: &Told| o.figures[0].unwrap_or(f64::NAN);
     let least = options.iter().min_by(|x, y| held(x).total_cmp(&held(y)))?;
     let most = options.iter().map(held).fold(0.0, f64::max);
-    let open = |first: f64, second: f64| first <= second;
+    // The ways are told from A: with B the more open one they change places.
+    let (same, roof) = if a <= b { (["aa", "bb"], ["ba", "ab"]) } else { (["bb", "aa"], ["ab", "ba"]) };
     let outcome = match least.id {
         _ if most < 0.05 => "none",
-        "aa" => {
-            if open(a, b) {
-                "open_all"
-            } else {
-                "tight_all"
-            }
-        }
-        "bb" => {
-            if open(b, a) {
-                "open_all"
-            } else {
-                "tight_all"
-            }
-        }
-        "ab" => {
-            if open(b, a) {
-                "open_roof"
-            } else {
-                "open_wall"
-            }
-        }
-        _ => {
-            if open(a, b) {
-                "open_roof"
-            } else {
-                "open_wall"
-            }
-        }
+        id if id == same[0] => "open_all",
+        id if id == same[1] => "tight_all",
+        id if id == roof[0] => "open_roof",
+        _ => "open_wall",
     };
     let figures = [
         ("least", (Measure::Liters, held(least))),

@@ -187,6 +187,11 @@ fn answered(show: &Show, s: &'static Special, said: &Reply) -> Option<AnswerView
     })
 }
 
+/// The answer to a question with what it was asked with.
+fn answer(file: &CaseFile, show: &Show, s: &'static Special, with: &Asked) -> Option<AnswerView> {
+    replied(file, s, with).and_then(|r| answered(show, s, &r))
+}
+
 /// Every question with how it stands for this job.
 pub async fn list(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> {
     let file = who.file(job, InView::Latest, Depth::Visit).await?;
@@ -215,7 +220,7 @@ pub async fn page(
     let file = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let with = asked(&file, &show, s, &typed);
-    let answer = replied(&file, s, &with).and_then(|r| answered(&show, s, &r));
+    let answer = answer(&file, &show, s, &with);
     let kinds: Vec<SpaceKind> = file.building.kinds();
     let frame = Frame::of(&who, &file);
     let said = cautions_of(&kinds, &s.work).map(|c| frame.say(&c.text));
@@ -234,6 +239,6 @@ pub async fn live(
     let s = special(&id).ok_or(Failure::NotFound)?;
     let file = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
-    let answer = replied(&file, s, &asked(&file, &show, s, &typed)).and_then(|r| answered(&show, s, &r));
+    let answer = answer(&file, &show, s, &asked(&file, &show, s, &typed));
     Ok(AnswerPart { answer }.into_response())
 }

@@ -1,6 +1,6 @@
 //! Changing dimensions, what is built in, where things are, and what is known of a map.
 
-use super::form::{LayoutForm, Wrong};
+use super::form::{LayoutForm, STANDARD_AT, Wrong, standard, words};
 use super::sight::{View, shown};
 use super::{address, laid};
 use crate::auth::Who;
@@ -208,31 +208,21 @@ pub async fn change_map(
             (what, store::MoistureMap { false_wets: as_kept(&wets), ..there })
         }
         _ => {
-            let standard = if form.standard.trim().is_empty() {
-                None
-            } else {
-                let read =
-                    notation::number::plain_number(&form.standard).ok().filter(|x| (0.001..=100_000.0).contains(x));
-                match read {
-                    Some(x) => Some(x),
-                    None => {
-                        drop(scope);
-                        let form = LayoutForm {
-                            space: space.to_string(),
-                            map: map.to_string(),
-                            name: form.standard,
-                            act: "standard".into(),
-                            ..LayoutForm::default()
-                        };
-                        let wrong = vec![(
-                            "standard",
-                            "A dry standard is what the meter shows there: a figure over 0.".to_owned(),
-                        )];
-                        return again(&who, &file, form, wrong);
-                    }
+            let standard = match standard(&form.standard) {
+                Ok(standard) => standard,
+                Err(wrong) => {
+                    drop(scope);
+                    let form = LayoutForm {
+                        space: space.to_string(),
+                        map: map.to_string(),
+                        name: form.standard,
+                        act: "standard".into(),
+                        ..LayoutForm::default()
+                    };
+                    return again(&who, &file, form, vec![wrong]);
                 }
             };
-            let standard_at: String = form.standard_at.trim().chars().filter(|c| !c.is_control()).take(80).collect();
+            let standard_at = words(&form.standard_at, STANDARD_AT);
             (format!("Dry standard of {}", there.name), store::MoistureMap { standard, standard_at, ..there })
         }
     };

@@ -46,6 +46,25 @@ fn length(text: &str, units: Units) -> Result<f64, String> {
     LENGTH.parse(text, units)
 }
 
+/// A dry standard; none where nothing was typed.
+pub fn standard(text: &str) -> Result<Option<f64>, Wrong> {
+    if text.trim().is_empty() {
+        return Ok(None);
+    }
+    match notation::number::plain_number(text).ok().filter(|x| (0.001..=100_000.0).contains(x)) {
+        Some(x) => Ok(Some(x)),
+        None => Err(("standard", "A dry standard is what the meter shows there: a figure over 0.".into())),
+    }
+}
+
+/// A line of words as it is kept.
+pub fn words(text: &str, longest: usize) -> String {
+    text.trim().chars().filter(|c| !c.is_control()).take(longest).collect()
+}
+
+/// Longest place of a dry standard, characters.
+pub const STANDARD_AT: usize = 80;
+
 impl LayoutForm {
     /// The dimensions as they are kept, with empty lines for the rest.
     pub fn of(layout: &Layout, units: Units) -> Self {

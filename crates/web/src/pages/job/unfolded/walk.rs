@@ -1,6 +1,6 @@
 //! Walking an edge or a grid with a meter: one figure a key press, place after place.
 
-use super::form::Wrong;
+use super::form::{STANDARD_AT, Wrong, standard, words};
 use super::sight::{faces, materials, scales, too_many};
 use super::{address as sheet_address, laid};
 use crate::auth::Who;
@@ -18,6 +18,7 @@ use building::{InstrumentKind, Material};
 use casework::entry::moment;
 use casework::mapped::{MOST_MAPS, MapFigure, as_kept, false_wets, figures};
 use casework::{CaseFile, InView};
+use chrono::{DateTime, Utc};
 use drawing::unfolded::{Flat, FlatSheet};
 use hygrothermal::wood::species_by_id;
 use judgment::limits::Limited;
@@ -25,7 +26,7 @@ use judgment::map::{Showed, refusal};
 use notation::Show;
 use notation::unit::LENGTH;
 use serde::Deserialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write;
 use store::{Act, Depth, Instrument, MapReading, MoistureMap};
 use uuid::Uuid;
@@ -33,8 +34,8 @@ use wording::map::whereabouts;
 
 /// Width and height of the sheet on a phone, px.
 const SHEET: [f64; 2] = [700.0, 620.0];
-/// Longest reason and place of a standard, characters.
-const LONGEST: [usize; 2] = [300, 80];
+/// Longest reason, characters.
+const REASON: usize = 300;
 
 /// The usual spacing of a way, m.
 pub const fn usual_spacing(kind: RouteKind) -> f64 {
@@ -284,10 +285,6 @@ struct Read {
     stops: Vec<Stop>,
 }
 
-fn words(text: &str, longest: usize) -> String {
-    text.trim().chars().filter(|c| !c.is_control()).take(longest).collect()
-}
-
 /// Why a walk is not taken.
 enum NoWalk {
     /// What is wrong, field by field.
@@ -323,17 +320,11 @@ fn read(file: &CaseFile, who: &Who, id: Uuid, form: &WalkForm) -> Result<Read, N
     if material.is_none() {
         wrong.push(("material", "Choose the material.".into()));
     }
-    let standard = match form.standard.trim() {
-        "" => None,
-        text => {
-            let read = notation::number::plain_number(text).ok().filter(|x| (0.001..=100_000.0).contains(x));
-            if read.is_none() {
-                wrong.push(("standard", "A dry standard is what the meter shows there: a figure over 0.".into()));
-            }
-            read
-        }
-    };
-    let reason = words(&form.reason, LONGEST[0]);
+    let standard = standard(&form.standard).unwrap_or_else(|e| {
+        wrong.push(e);
+        None
+    });
+    let reason = words(&form.reason, REASON);
     if let (Some(scale), Some(material), true) = (scale, material, reason.is_empty()) {
         let built = built(file);
         if let Some(why) = faces(&stops).iter().find_map(|f| refusal(&built, *f, scale, material)) {
@@ -366,13 +357,64 @@ fn read(file: &CaseFile, who: &Who, id: Uuid, form: &WalkForm) -> Result<Read, N
         species: species.to_owned(),
         spacing_m: every,
         standard,
-        standard_at: words(&form.standard_at, LONGEST[1]),
+        standard_at: words(&form.standard_at, STANDARD_AT),
         reason,
         false_wets: as_kept(&wets),
         started_at: moment(&form.at, chrono::Utc::now()),
         removed: false,
     };
     Ok(Read { map, figures, stops })
+}
+
+/// A walk that goes on: its visit, moment and person are those of its first figure; a dry standard and false wets that a desk noted
+/// meanwhile stand where this line of figures says nothing of them.
+fn went_on(first: &MoistureMap, next: MoistureMap, figures: usize) -> MoistureMap {
+    let mut wets = false_wets(&next);
+    let beyond = |n: &i32| usize::try_from(*n).is_ok_and(|n| n >= figures);
+    wets.extend(false_wets(first).into_iter().filter(|(n, _)| beyond(n)));
+    let noted = next.standard.is_none();
+    MoistureMap {
+        visit_id: first.visit_id,
+        consultant_id: first.consultant_id,
+        started_at: first.started_at,
+        standard: next.standard.or(first.standard),
+        standard_at: if noted { first.standard_at.clone() } else { next.standard_at },
+        false_wets: as_kept(&wets),
+        ..next
+    }
+}
+
+/// Figures that are new at their place, or differ from what stands there.
+fn fresh(
+    file: &CaseFile,
+    map: &MoistureMap,
+    figures: &[MapFigure],
+    stops: &[Stop],
+    now: DateTime<Utc>,
+) -> Result<Vec<MapReading>, Failure> {
+    let sheet = laid(file, Some(map.space_id))?.layout.sheet();
+    let there: HashMap<i32, &str> =
+        file.map_readings.iter().filter(|r| r.map_id == map.id).map(|r| (r.n, r.as_typed.as_str())).collect();
+    let one = |(n, (f, stop)): (i32, (&MapFigure, &Stop))| {
+        if there.get(&n) == Some(&f.typed.as_str()) {
+            return None;
+        }
+        Some(MapReading {
+            id: Uuid::now_v7(),
+            job_id: map.job_id,
+            map_id: map.id,
+            n,
+            at: sheet.panel(stop.facet)?.at(stop.point),
+            value: match f.showed {
+                Showed::Figure(x) => Some(x),
+                Showed::Over | Showed::Unread => None,
+            },
+            over: f.showed == Showed::Over,
+            as_typed: f.typed.clone(),
+            taken_at: now,
+        })
+    };
+    Ok((0..).zip(figures.iter().zip(stops)).filter_map(one).collect())
 }
 
 /// Keeps a walk as far as it went. Sent again, with more figures or the same, it is the same walk: what differs at a place is
@@ -385,62 +427,28 @@ pub async fn keep_walk(who: Who, Path(job): Path<Uuid>, Form(form): Form<WalkFor
     }
     let file = CaseFile::load(&scope, job, InView::Open, Depth::Argument).await?;
     let begun = file.maps.iter().find(|m| m.id == id).cloned();
-    let full = begun.is_none()
-        && form
-            .space
-            .parse()
-            .ok()
-            .is_some_and(|s: Uuid| file.maps.iter().filter(|m| m.space_id == s).count() >= MOST_MAPS);
-    let read = match read(&file, &who, id, &form) {
-        Ok(_) if full => {
-            Err(vec![("every", format!("This space has {MOST_MAPS} walks, the most there can be: remove some first."))])
+    let full = |space| file.maps.iter().filter(|m| m.space_id == space).count() >= MOST_MAPS;
+    let read = read(&file, &who, id, &form).and_then(|read| {
+        if begun.is_none() && full(read.map.space_id) {
+            let why = format!("This space has {MOST_MAPS} walks, the most there can be: remove some first.");
+            return Err(NoWalk::Wrong(vec![("every", why)]));
         }
-        Ok(read) => Ok(read),
-        Err(NoWalk::Wrong(wrong)) => Err(wrong),
-        Err(NoWalk::Failed(failure)) => return Err(failure),
-    };
+        Ok(read)
+    });
     let read = match read {
         Ok(read) => read,
-        Err(wrong) => {
+        Err(NoWalk::Failed(failure)) => return Err(failure),
+        Err(NoWalk::Wrong(wrong)) => {
             drop(scope);
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, walked(&who, &file, form, wrong)?).into_response());
         }
     };
-    // A walk goes on where it began: the visit, the moment and the person are those of its first figure.
     let map = match &begun {
-        Some(first) => MoistureMap {
-            visit_id: first.visit_id,
-            consultant_id: first.consultant_id,
-            started_at: first.started_at,
-            ..read.map
-        },
+        Some(first) => went_on(first, read.map, read.figures.len()),
         None => read.map,
     };
-    let there: Vec<&MapReading> = file.map_readings.iter().filter(|r| r.map_id == id).collect();
-    let layout = laid(&file, Some(map.space_id))?.layout;
-    let sheet = layout.sheet();
     let now = chrono::Utc::now();
-    let fresh = (0..).zip(read.figures.iter().zip(&read.stops)).filter_map(|(n, (f, stop))| {
-        let same = |r: &&MapReading| r.n == n && r.as_typed == f.typed;
-        if there.iter().any(same) {
-            return None;
-        }
-        Some(MapReading {
-            id: Uuid::now_v7(),
-            job_id: job,
-            map_id: id,
-            n,
-            at: sheet.panel(stop.facet)?.at(stop.point),
-            value: match f.showed {
-                Showed::Figure(x) => Some(x),
-                Showed::Over | Showed::Unread => None,
-            },
-            over: f.showed == Showed::Over,
-            as_typed: f.typed.clone(),
-            taken_at: now,
-        })
-    });
-    let fresh: Vec<MapReading> = fresh.collect();
+    let fresh = fresh(&file, &map, &read.figures, &read.stops, now)?;
     let onward = format!("{}&map={id}", address(job, map.space_id, &map.route, map.spacing_m));
     if begun.as_ref() != Some(&map) {
         let act_id = if begun.is_none() { id } else { Uuid::now_v7() };
