@@ -28,7 +28,7 @@ use judgment::construction::{Outdoors, answer, around};
 use judgment::hours::MoistureClass;
 use judgment::picture::SurfaceRead;
 use notation::Show;
-use store::{CallSheet, Depth, TestRun};
+use store::{CallSheet, Depth, TestRun, Visit};
 use uuid::Uuid;
 use wording::advice::SpaceLines;
 use wording::argument::Argument;
@@ -160,18 +160,7 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         job: JobFrame::new(&page, REPORT),
         visit,
         title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
-        facts: [
-            ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
-            ("Structure", page.job.structure.words().into()),
-            ("Climate", page.job.climate.words().into()),
-            ("Design outdoor temperature", show.temperature(page.job.design_outdoor_c)),
-            ("Read by", format!("{by}, {}", who.person.practice_name)),
-            ("Begun", format!("{} ({})", show.moment(row.started_at), show.zone_name())),
-            ("Finished", row.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
-        ]
-        .into_iter()
-        .chain(page.call.iter().flat_map(said))
-        .collect(),
+        facts: facts(&show, &page, &row, &format!("{by}, {}", who.person.practice_name)),
         drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
@@ -207,6 +196,20 @@ fn built(show: &Show, page: &CaseFile) -> Vec<Built> {
         Some(Built { boundary: x.name.clone(), variant: variant.name.clone(), told: told(show, &made, &said) })
     };
     b.boundaries.iter().filter_map(one).collect()
+}
+
+/// What the visit was.
+fn facts(show: &Show, page: &CaseFile, visit: &Visit, by: &str) -> Vec<(&'static str, String)> {
+    let facts = [
+        ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
+        ("Structure", page.job.structure.words().into()),
+        ("Climate", page.job.climate.words().into()),
+        ("Design outdoor temperature", show.temperature(page.job.design_outdoor_c)),
+        ("Read by", by.to_owned()),
+        ("Begun", format!("{} ({})", show.moment(visit.started_at), show.zone_name())),
+        ("Finished", visit.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
+    ];
+    facts.into_iter().chain(page.call.iter().flat_map(said)).collect()
 }
 
 /// The call in the report: what was said, where anything was.

@@ -86,6 +86,15 @@ impl LayoutForm {
         Self { roof: roof.into(), length, width, height, ridge, ..Self::default() }
     }
 
+    /// The same with a space's own dimensions, unless they are what was typed: another form came back.
+    pub fn with_dimensions(self, layout: &Layout, units: Units) -> Self {
+        if self.act == "dimensions" {
+            return self;
+        }
+        let Self { roof, length, width, height, ridge, .. } = Self::of(layout, units);
+        Self { roof, length, width, height, ridge, ..self }
+    }
+
     /// An id it names.
     pub fn uuid(text: &str) -> Option<Uuid> {
         text.parse().ok()

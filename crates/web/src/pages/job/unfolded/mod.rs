@@ -2,12 +2,16 @@
 
 mod edit;
 mod form;
+mod keep;
+mod map;
 mod sight;
 mod walk;
 
 pub use edit::{change_map, measure, place};
-pub use sight::{Mapsheet, mapsheets, page};
-pub use walk::{keep_walk, walk};
+pub use keep::keep_walk;
+pub use map::{Mapsheet, mapsheets};
+pub use sight::page;
+pub use walk::walk;
 
 use crate::error::Failure;
 use building::Space;

@@ -1,6 +1,7 @@
 //! An unfolded space as it is looked at.
 
 use super::form::{LayoutForm, Wrong};
+use super::map::{MapView, map_view};
 use super::{Laid, TABLES, address, laid};
 use crate::auth::Who;
 use crate::error::Failure;
@@ -12,26 +13,22 @@ use crate::view::{Frame, JobFrame};
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::response::IntoResponse;
-use building::unfold::{At, Facet, FalseWet, FixtureKind, MOST_STOPS, MapScale, RouteKind, Thing};
-use building::{Material, Structure};
-use casework::mapped::{MOST_MAPS, Mapped, OneMap, SecondBy, mapped, maps_of, things};
+use building::unfold::{Facet, FalseWet, Fixture, FixtureKind, MOST_STOPS, MapScale, RouteKind, Thing};
+use building::{Material, Space, Structure};
+use casework::mapped::{MOST_MAPS, maps_of, things};
 use casework::{CaseFile, InView};
-use chrono::{DateTime, Utc};
 use drawing::DropMark;
 use drawing::Px;
-use drawing::unfolded::{Dot, Flat, FlatSheet};
-use judgment::limits::Limited;
-use judgment::map::{Damp, Profile, Showed};
+use drawing::unfolded::{Flat, FlatSheet};
+use notation::Show;
 use serde::Deserialize;
 use store::Depth;
 use uuid::Uuid;
 use wording::log;
-use wording::map::{behind, confirmed, extent, figure, head, name, whereabouts};
+use wording::map::name;
 
 /// Width and height of the sheet at a desk, px.
 const SHEET: [f64; 2] = [880.0, 640.0];
-/// Patches told of, and readings listed.
-const TOLD: usize = 5;
 
 /// What is looked at.
 #[derive(Deserialize, Default)]
@@ -46,12 +43,6 @@ pub struct Tab {
     pub href: String,
     pub name: String,
     pub here: bool,
-}
-
-/// A place of the map in view.
-pub struct DotView {
-    pub dot: Dot,
-    pub title: String,
 }
 
 /// Something placed on the sheet.
@@ -76,99 +67,6 @@ struct ThingRow {
     kind: Thing,
     name: String,
     placed: bool,
-}
-
-/// A wet patch in words.
-pub struct PatchRow {
-    pub place: String,
-    pub extent: String,
-    pub highest: String,
-    pub confirmed: String,
-    pub behind: Vec<String>,
-    /// Where its number stands on the sheet.
-    pub at: Option<[Px; 2]>,
-}
-
-/// A wall by height: its name, what it says, and its bars from the top down.
-pub struct ProfileView {
-    pub wall: &'static str,
-    pub says: &'static str,
-    pub bars: Vec<(String, Px, String)>,
-}
-
-/// A place in the table behind the map.
-pub struct PlaceRow {
-    pub map: Uuid,
-    pub n: i32,
-    pub place: String,
-    pub figure: String,
-    pub word: &'static str,
-    pub false_wet: Option<FalseWet>,
-    pub high: bool,
-}
-
-/// A walk of the map in view.
-pub struct WayRow {
-    pub id: Uuid,
-    pub name: String,
-    pub href: String,
-    pub reason: String,
-}
-
-/// The map in view.
-pub struct MapView {
-    pub name: String,
-    pub head: String,
-    pub figures: Vec<(String, String)>,
-    pub patches: Vec<PatchRow>,
-    pub profiles: Vec<ProfileView>,
-    pub dots: Vec<DotView>,
-    /// What second methods said: where, whether wet, and in words.
-    pub seconds: Vec<([Px; 2], bool, String)>,
-    pub rows: Vec<PlaceRow>,
-    pub ways: Vec<WayRow>,
-    /// The walk whose standard counts.
-    pub own: Uuid,
-    pub standard: String,
-    pub standard_at: String,
-    pub pinless: bool,
-}
-
-impl MapView {
-    fn any_high(&self) -> bool {
-        self.rows.iter().any(|r| r.high)
-    }
-}
-
-/// A map as a report shows it.
-pub struct Mapsheet {
-    pub space: String,
-    pub sheet: FlatSheet,
-    pub map: MapView,
-}
-
-/// Width and height of a map in a report, px.
-const IN_REPORT: [f64; 2] = [760.0, 480.0];
-
-/// The latest map of each space that was walked by a moment, for a report.
-pub fn mapsheets(who: &Who, file: &CaseFile, until: Option<DateTime<Utc>>) -> Vec<Mapsheet> {
-    let by_then = |m: &&store::MoistureMap| until.is_none_or(|u| m.started_at <= u);
-    let one = |space: &building::Space| {
-        let mut maps = maps_of(file, space.id);
-        maps.iter_mut().for_each(|(_, ways)| ways.retain(|w| by_then(w)));
-        maps.retain(|(_, ways)| !ways.is_empty());
-        let at = maps.iter().position(|(one, _)| one.scale == MapScale::Pinless).unwrap_or(0);
-        let (one, ways) = maps.get(at)?;
-        let here = laid(file, Some(space.id)).ok()?;
-        let flat = Flat::new(&here.layout, IN_REPORT);
-        let said = mapped(file, &here.layout, one);
-        Some(Mapsheet {
-            space: space.name.clone(),
-            sheet: flat.drawn(&here.layout, file.job.structure, who.units()),
-            map: map_view(who, file, &here, &flat, (one, ways), &said),
-        })
-    };
-    file.building.spaces.iter().filter_map(one).collect()
 }
 
 #[derive(Template, WebTemplate)]
@@ -246,10 +144,7 @@ pub fn shown(
     // Pins confirm a map of their own: they stand on it too.
     let chosen = asked.or_else(|| maps.iter().find(|(one, _)| one.scale == MapScale::Pinless)).or(maps.first());
     let map_id = chosen.and_then(|(_, ways)| ways.first()).map(|w| w.id);
-    let map = chosen.map(|(one, ways)| {
-        let said = mapped(file, &here.layout, one);
-        map_view(who, file, &here, &flat, (one, ways), &said)
-    });
+    let map = chosen.map(|(one, ways)| map_view(who, file, &here, &flat, (one, ways)));
     let tabs = maps.iter().filter_map(|(one, ways)| {
         let first = ways.first()?;
         Some(Tab {
@@ -261,32 +156,14 @@ pub fn shown(
     let all = things(file, space);
     let placed = |id: Uuid| file.placings.iter().any(|p| p.id == id && p.space_id == space);
     let (form, wrong) = sent.unwrap_or_default();
-    let dimensions = LayoutForm::of(&here.layout, who.units());
-    // Dimensions stand in their form, whatever other form came back.
-    let form = if form.act == "dimensions" {
-        form
-    } else {
-        LayoutForm {
-            roof: dimensions.roof,
-            length: dimensions.length,
-            width: dimensions.width,
-            height: dimensions.height,
-            ridge: dimensions.ridge,
-            ..form
-        }
-    };
+    let form = form.with_dimensions(&here.layout, who.units());
     let routes = here.layout.routes(structure);
     let pages = routes.iter().map(|r| super::walk::address(job, space, &r.id, super::walk::usual_spacing(r.kind)));
     let walks: Vec<String> = pages.chain([address(job, space, None)]).collect();
     Ok(UnfoldedPage {
         space,
         name: here.space.name.clone(),
-        spaces: file
-            .building
-            .spaces
-            .iter()
-            .map(|s| Tab { href: address(job, s.id, None), name: s.name.clone(), here: s.id == space })
-            .collect(),
+        spaces: spaces(file, space),
         full: maps.iter().map(|m| m.1.len()).sum::<usize>() >= MOST_MAPS,
         maps: tabs.collect(),
         sheet: flat.drawn(&here.layout, structure, who.units()),
@@ -296,24 +173,11 @@ pub fn shown(
         measured: here.measured,
         area: show.area(here.layout.area_m2()),
         things: all.into_iter().map(|(kind, id, name)| ThingRow { id, kind, name, placed: placed(id) }).collect(),
-        fixtures: here
-            .layout
-            .fixtures
-            .iter()
-            .map(|f| {
-                let size = format!("{} × {}", show.place(f.width_m), show.place(f.height_m));
-                (f.id, f.name.clone(), format!("{}, {size}", f.at.facet.called(structure)))
-            })
-            .collect(),
+        fixtures: fixtures(&show, &here, structure),
         routes: routes.into_iter().map(|r| (r.id, r.name)).collect(),
         kinds: FixtureKind::ALL.iter().map(|k| (k.id().to_owned(), k.words().to_owned())).collect(),
         facets: facets(&here, structure),
-        roofs: [
-            ("flat", "flat ceiling"),
-            ("gable", "gable, ridge north–south"),
-            ("shed", "one slope, higher in the east"),
-            ("round", "round, under a cone"),
-        ],
+        roofs: ROOFS,
         false_wets: FalseWet::ALL,
         form,
         wrong,
@@ -324,6 +188,28 @@ pub fn shown(
         frame: Frame::of(who, file),
         job: JobFrame::new(file, UNFOLDED),
     })
+}
+
+/// Ceilings to choose from.
+const ROOFS: [(&str, &str); 4] = [
+    ("flat", "flat ceiling"),
+    ("gable", "gable, ridge north–south"),
+    ("shed", "one slope, higher in the east"),
+    ("round", "round, under a cone"),
+];
+
+fn spaces(file: &CaseFile, here: Uuid) -> Vec<Tab> {
+    let tab = |s: &Space| Tab { href: address(file.job.id, s.id, None), name: s.name.clone(), here: s.id == here };
+    file.building.spaces.iter().map(tab).collect()
+}
+
+/// What is built in: its id, its name, and where with its size.
+fn fixtures(show: &Show, here: &Laid, structure: Structure) -> Vec<(Uuid, String, String)> {
+    let one = |f: &Fixture| {
+        let size = format!("{} × {}", show.place(f.width_m), show.place(f.height_m));
+        (f.id, f.name.clone(), format!("{}, {size}", f.at.facet.called(structure)))
+    };
+    here.layout.fixtures.iter().map(one).collect()
 }
 
 fn facets(here: &Laid, structure: Structure) -> Vec<(String, String)> {
@@ -380,134 +266,6 @@ fn tokens(who: &Who, file: &CaseFile, here: &Laid, flat: &Flat, all: &[(Thing, U
     // Large pictures lie under small marks.
     all.sort_by_key(|t| t.kind != Thing::Thermal);
     all
-}
-
-fn map_view(
-    who: &Who,
-    file: &CaseFile,
-    here: &Laid,
-    flat: &Flat,
-    (one, ways): (&OneMap, &[&store::MoistureMap]),
-    m: &Mapped,
-) -> MapView {
-    let (show, structure) = (who.show(), file.job.structure);
-    let sheet = here.layout.sheet();
-    let place = |i: usize| whereabouts(&show, &sheet, structure, &m.places[i].1.at);
-    let word = |d: Damp| match d {
-        Damp::Dry => "dry",
-        Damp::Raised => "raised",
-        Damp::High => "high",
-        Damp::LeftOut => "false wet, left out",
-        Damp::Unread => "not read",
-        Damp::Untold => "no standard",
-    };
-    let mut dots = Vec::new();
-    let mut rows = Vec::new();
-    for (i, (map, r)) in m.places.iter().enumerate() {
-        let (point, damp) = (&m.points[i], m.said.damp[i]);
-        let row = PlaceRow {
-            map: *map,
-            n: r.n,
-            place: place(i),
-            figure: figure(point.showed, one.scale),
-            word: word(damp),
-            false_wet: point.false_wet,
-            high: damp == Damp::High || damp == Damp::LeftOut,
-        };
-        if let Some(dot) = flat.dot(i, &r.at, damp, point.spacing) {
-            let title = format!("{}: {}, {}", row.place, row.figure, row.word);
-            dots.push(DotView { dot, title });
-        }
-        rows.push(row);
-    }
-    // The wettest are drawn last, over their neighbors.
-    dots.sort_by_key(|d| d.dot.look == "high");
-    let patch = |p: &judgment::map::WetPatch| {
-        let at = &m.places[p.worst].1.at;
-        PatchRow {
-            place: place(p.worst),
-            extent: extent(&show, p),
-            highest: match m.points[p.worst].showed {
-                Showed::Figure(_) => format!("up to {}", figure(m.points[p.worst].showed, one.scale)),
-                other => figure(other, one.scale),
-            },
-            confirmed: confirmed(one, p),
-            behind: behind(&show, &file.building, &here.layout, structure, at),
-            at: flat.place(at).map(|[x, y]| [Px(x), Px(y)]),
-        }
-    };
-    let latest = ways.iter().filter(|w| w.standard.is_some()).max_by_key(|w| w.started_at);
-    let way = |w: &&store::MoistureMap| {
-        let instrument = file.instrument(w.instrument_id).map_or("", |i| i.name.as_str());
-        WayRow {
-            id: w.id,
-            name: format!("{}, every {}, {instrument}", w.name, show.place(w.spacing_m)),
-            href: super::walk::resumed(file.job.id, w),
-            reason: w.reason.clone(),
-        }
-    };
-    MapView {
-        name: ways.first().map_or_else(String::new, |w| name(&show, file, one, w.started_at)),
-        head: head(&show, one, m),
-        figures: figures(file, one, m),
-        patches: m.said.patches.iter().take(TOLD).map(patch).collect(),
-        profiles: m.said.profiles.iter().map(|p| profile(&show, structure, p)).collect(),
-        seconds: seconds(file, flat, m),
-        dots,
-        rows,
-        ways: ways.iter().map(way).collect(),
-        own: latest.or(ways.first()).map_or(Uuid::nil(), |w| w.id),
-        standard: m.standard.as_ref().map_or_else(String::new, |(x, _)| x.to_string()),
-        standard_at: m.standard.as_ref().map_or_else(String::new, |(_, at)| at.clone()),
-        pinless: one.scale == MapScale::Pinless,
-    }
-}
-
-fn seconds(file: &CaseFile, flat: &Flat, m: &Mapped) -> Vec<([Px; 2], bool, String)> {
-    let one = |(at, wet, by): &(At, bool, SecondBy)| {
-        let [x, y] = flat.place(at)?;
-        let words = match by {
-            SecondBy::Pins(showed) => format!("pins {}", figure(*showed, MapScale::Pins)),
-            SecondBy::Trial(id) => {
-                let run = file.tests.iter().find(|t| t.id == *id)?;
-                judgment::finding::test(&run.test).map_or_else(String::new, |t| t.name.to_lowercase())
-            }
-        };
-        Some(([Px(x), Px(y)], *wet, words))
-    };
-    m.seconds.iter().filter_map(one).collect()
-}
-
-fn figures(file: &CaseFile, one: &OneMap, m: &Mapped) -> Vec<(String, String)> {
-    let worst = m.said.worst.map(|i| figure(m.points[i].showed, one.scale));
-    let left_out = m.said.damp.iter().filter(|d| **d == Damp::LeftOut).count();
-    let share = file.limits().percent(Limited::MapHigh);
-    let from = m.limits.map(|[_, high]| figure(Showed::Figure(high), one.scale));
-    let high = match one.scale {
-        MapScale::Pinless => format!("High from, {share} % of it"),
-        MapScale::Pins => "Wet from".to_owned(),
-    };
-    let standard = m.standard.as_ref().map(|(x, _)| figure(Showed::Figure(*x), one.scale));
-    let all = [
-        ("Dry standard".to_owned(), standard),
-        (high, from),
-        ("Highest".to_owned(), worst),
-        ("Places read".to_owned(), Some(m.said.counted().to_string())),
-        ("False wets left out".to_owned(), (left_out > 0).then(|| left_out.to_string())),
-    ];
-    all.into_iter().filter_map(|(k, v)| Some((k, v?))).collect()
-}
-
-fn profile(show: &notation::Show, structure: Structure, p: &Profile) -> ProfileView {
-    let most = p.heights.iter().map(|h| h.1).fold(0.0, f64::max).max(1e-9);
-    let bar = |(h, x, n): &(f64, f64, usize)| {
-        (show.place(*h), Px(150.0 * x / most), format!("{}, mean of {n}", notation::number::significant(*x)))
-    };
-    ProfileView {
-        wall: p.facet.called(structure),
-        says: p.says.words(),
-        bars: p.heights.iter().rev().map(bar).collect(),
-    }
 }
 
 /// Kinds of figures and of materials to choose from.
