@@ -16,6 +16,7 @@ mod parts;
 pub mod reading;
 mod spot;
 pub mod unfold;
+mod weather;
 
 pub use blueprint::{Blueprint, BoundaryPlan, SpacePlan, SurfacePlan, blueprint, blueprints};
 pub use buildups::{StarterBuildUp, buildup, buildups};
@@ -26,3 +27,4 @@ pub use kinds::{
 };
 pub use parts::*;
 pub use spot::Spot;
+pub use weather::Weather;

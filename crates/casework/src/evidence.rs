@@ -73,6 +73,8 @@ pub enum Origin {
     Logged(Place),
     /// How a boundary is built.
     Built(Uuid),
+    /// A thermal picture, and the place it shows.
+    Pictured(Uuid, Option<Spot>),
     /// A moisture map of a space.
     Mapped(Uuid, Uuid),
 }
@@ -127,6 +129,11 @@ pub fn gather(file: &CaseFile, space: Option<Uuid>, as_of: AsOf) -> Gathered {
     }
     if let Some((boundary, outcome)) = old_wall(file, space) {
         out.said("fill_wall", outcome, Origin::Built(boundary));
+    }
+    // Of several pictures the latest settled one of those here says how things stand.
+    let settled = file.thermals.iter().filter(|t| !t.settled.is_empty() && here(t.spot));
+    for picture in settled.filter(|t| end.is_none_or(|end| t.taken_at <= end)) {
+        out.said("thermal_patch", &picture.settled, Origin::Pictured(picture.id, there(picture.spot)));
     }
     out.mapped(file, space, end);
     out.computed(file, space);

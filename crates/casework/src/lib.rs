@@ -15,8 +15,10 @@ pub mod plan;
 mod shelf;
 pub mod special;
 mod together;
+mod weather;
 mod worked;
 
 pub use file::{CHECK_HOLDS, CaseFile, FileError, InView};
 pub use shelf::Shelf;
+pub use weather::read_weather;
 pub use worked::Argued;

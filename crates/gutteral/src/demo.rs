@@ -315,6 +315,8 @@ async fn shoot(scope: &Scope, job: &DemoJob, id: Uuid, by: Uuid, now: DateTime<U
             set_reflected_c: None,
             rows: i32::try_from(cells.len())?,
             columns: i32::try_from(cells[0].len())?,
+            settled: p.settled,
+            photo_id: None,
             removed: false,
         };
         scope.add_thermal(&act, picture, &cells).await?;

@@ -131,6 +131,7 @@ fn the_table_speaks_of_the_vocabulary_only() {
         "climate",
         "build_up",
         "fill_wall",
+        "thermal_patch",
     ];
     for e in evidences() {
         assert!(named(&e.id) || measured.contains(&e.id.as_str()), "{}", e.id);

@@ -96,3 +96,20 @@ pub fn each(
     })?;
     Ok(tally)
 }
+
+/// Where it is from, as its LOCATION says: city, state and country, as far as they are there.
+///
+/// # Errors
+/// [`Unreadable`]: why nothing of it can be read.
+pub fn station(source: &(impl Source + ?Sized), found: &Survey) -> Result<String, Unreadable> {
+    /// Longest place told of, characters.
+    const LONGEST: usize = 80;
+    let mut said = String::new();
+    found.grid(source)?.each(&mut |line| {
+        let cell = |i: usize| line.cells.get(i).map(|c| c.shown().trim().to_owned());
+        let known = (1..4).filter_map(cell).filter(|c| !c.is_empty() && c != "-");
+        said = known.collect::<Vec<_>>().join(", ");
+        ControlFlow::Break(())
+    })?;
+    Ok(said.chars().filter(|c| !c.is_control()).take(LONGEST).collect())
+}

@@ -23,6 +23,7 @@ mod text;
 mod value;
 
 pub use columns::{Column, Reads};
+pub use epw::station;
 pub use grid::{Source, Unreadable};
 pub use matrix::{MOST_CELLS, Matrix, MatrixFault, Scale, matrix};
 pub use moment::{Order, Zone};

@@ -69,6 +69,9 @@ pub struct DemoPicture {
     /// What was noted.
     #[serde(default)]
     pub note: String,
+    /// What it turned out to be; empty where nothing settled it.
+    #[serde(default)]
+    pub settled: String,
     /// Days before the demo is loaded.
     pub days_ago: i64,
     /// Breadth of what is seen, m.

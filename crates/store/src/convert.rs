@@ -1,13 +1,15 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, build_up, layout, material, space, station, surface};
+use crate::entity::{boundary, build_up, layout, material, space, station, surface, weather};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
 use building::construction::{OwnMaterial, Variant};
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
 use building::unfold::Layout;
-use building::{Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface};
+use building::{
+    Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface, Weather,
+};
 use hygrothermal::air::Over;
 use hygrothermal::quantity::{
     Emissivity, HumidityAccuracy, Measured, MoistureContent, OutOfRange, RelativeHumidity, ScaleReading, Temperature,
@@ -65,6 +67,13 @@ impl TryFrom<layout::Model> for Layout {
 impl TryFrom<material::Model> for OwnMaterial {
     type Error = StoreError;
     fn try_from(row: material::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<weather::Model> for Weather {
+    type Error = StoreError;
+    fn try_from(row: weather::Model) -> Result<Self, StoreError> {
         serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }

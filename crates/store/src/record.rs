@@ -477,6 +477,10 @@ records! {
         rows: i32,
         /// Cells from left to right.
         columns: i32,
+        /// What its patches turned out to be; empty until something settled it.
+        settled: String,
+        /// The photo beside it.
+        photo_id: Option<Uuid>,
     }
     /// Where something is on the unfolded space.
     Placing of placed removable {

@@ -9,7 +9,7 @@ use crate::pages::job::{
     plan, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in,
+    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, weather,
 };
 use crate::state::App;
 use axum::Router;
@@ -68,6 +68,7 @@ fn practice() -> Router<App> {
         .route("/prices/undo", post(prices::undo))
         .route("/prices/schools/{question}", post(prices::school))
         .route("/materials", get(materials::page).post(materials::keep))
+        .route("/weather", get(weather::page).post(weather::keep))
         .route("/calendar", get(calendar::page).post(calendar::change))
         .route("/calculator", get(calculator::index))
         .route("/calculator/library", get(calculator::library))

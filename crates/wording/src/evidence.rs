@@ -52,8 +52,10 @@ fn of_fact(show: &Show, fact: &Fact) -> String {
 #[must_use]
 pub fn origin(building: &Building, origin: Origin) -> &str {
     match origin {
-        Origin::Finding(_, None) | Origin::Test(_, None) => "a place since removed",
-        Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot)) => spot.name(building),
+        Origin::Finding(_, None) | Origin::Test(_, None) | Origin::Pictured(_, None) => "a place since removed",
+        Origin::Finding(_, Some(spot)) | Origin::Test(_, Some(spot)) | Origin::Pictured(_, Some(spot)) => {
+            spot.name(building)
+        }
         Origin::Call => "on the call",
         Origin::Job => "the job",
         Origin::Read(Place::Outdoors) => "Outdoor air",

@@ -2,6 +2,7 @@
 
 use crate::construction::tightness;
 use crate::plan::{price_factor, priced_for};
+use building::Weather;
 use building::construction::OwnMaterial;
 use hygrothermal::material::Resists;
 use judgment::plan::{item, question};
@@ -63,7 +64,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
-        Setting::Material(_) => "none".into(),
+        Setting::Material(_) | Setting::Weather(_) => "none".into(),
     }
 }
 
@@ -73,6 +74,7 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::Currency => "Currency".into(),
         Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Material(_) => "Own material".into(),
+        Setting::Weather(_) => "Weather file".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
             |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
@@ -92,6 +94,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
         Setting::Currency => None,
         Setting::LogDays => Some(format!("{value} days")),
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
+        Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),
         Setting::Price(id) => price(id),
         Setting::School(id) => school(id),
     };

@@ -5,6 +5,7 @@ use crate::harness::{Browser, Site};
 use calc::answer;
 use gutteral::demo::ENTRY;
 use reqwest::StatusCode;
+use reqwest::multipart::{Form, Part};
 use serde_json::json;
 use thirtyfour::prelude::*;
 use uuid::Uuid;
@@ -166,6 +167,73 @@ async fn an_own_material_keeps_its_source_and_is_built_with() {
     let undo = Uuid::now_v7().to_string();
     caller.post("/prices/undo", &[("id", undo.as_str()), ("change", gone.as_str())]).await;
     assert_eq!(site.count("material").await, 1);
+}
+
+/// A weather file: 20 days a month, month − 10 °C all day, 80 % relative humidity.
+fn epw() -> Vec<u8> {
+    let hour = |m: i32, d: i32, h: i32| format!("1999,{m},{d},{h},60,?,{}.0,0,80,101325{}\n", m - 10, ",0".repeat(26));
+    let days = (1..=12).flat_map(|m| (1..=20).map(move |d| (m, d)));
+    let rows = days.flat_map(|(m, d)| (1..=24).map(move |h| (m, d, h))).map(|(m, d, h)| hour(m, d, h));
+    let head = format!("LOCATION,Reed Mere,-,Nowhere,made,0,52.0,5.0,1.0,1.0\n{}", "HEAD\n".repeat(7));
+    format!("{head}{}", rows.collect::<String>()).into_bytes()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_weather_file_gives_a_build_up_its_months() {
+    let site = Site::start().await;
+    let caller = Caller::signed_in(&site, ENTRY).await;
+    let job = caller.job("Mill keeper").await;
+    let send = async |id: Uuid, file: Option<Vec<u8>>, name: &str| {
+        let form = Form::new().text("csrf", caller.token.clone()).text("id", id.to_string());
+        let form = form.text("name", name.to_owned()).text("back", format!("{job}/build-ups"));
+        let form = match file {
+            Some(bytes) => form.part("file", Part::bytes(bytes).file_name("reed.epw")),
+            None => form,
+        };
+        caller.send(caller.http.post(caller.url("/weather")).multipart(form)).await
+    };
+    let mut torn = epw();
+    torn.truncate(60_000);
+    for (file, name, said) in [
+        (None, "", "Choose an EPW file"),
+        (Some(Vec::new()), "", "Choose an EPW file"),
+        (Some(b"LOCATION,a\nb\n".to_vec()), "", "reed.epw: "),
+        (Some(torn), "", "a typical year needs every month"),
+        (Some(b"time;t\n2026-01-01 10:00;3,4\n".to_vec()), "", "It is no EPW weather file"),
+        (Some(epw()), &*"n".repeat(61), "61 characters; 60 at most"),
+    ] {
+        let answer = send(Uuid::now_v7(), file, name).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{said}");
+        assert!(answer.body.contains(said), "{said}: {}", answer.body);
+    }
+    assert_eq!(site.count("weather").await, 0);
+    let id = Uuid::now_v7();
+    for _ in 0..2 {
+        let answer = send(id, Some(epw()), "Reed <b>mere</b>").await;
+        assert_eq!(answer.status, StatusCode::SEE_OTHER, "{}", answer.body);
+        assert_eq!(answer.location, format!("{job}/build-ups?from={id}"));
+    }
+    assert_eq!(site.count("weather").await, 1, "sent twice it is there once");
+    // January of that file is at −9 °C.
+    let page = caller.get(&format!("{job}/build-ups?from={id}&month=1")).await.body;
+    assert!(page.contains("by the months of Reed &#60;b&#62;mere&#60;/b&#62;"), "{page}");
+    let slider = page.split("id=\"outdoor\"").nth(1).unwrap();
+    assert!(slider[..200].contains("value=\"-9\"") || slider[..400].contains("value=\"-9"), "{}", &slider[..400]);
+    // Another practice neither sees nor uses it.
+    let odd = Caller::signed_in(&site, OTHER).await;
+    assert!(!odd.get("/weather").await.body.contains("Reed"));
+    let gone = Uuid::now_v7().to_string();
+    let form = [("id", gone.as_str()), ("act", "remove"), ("weather", &*id.to_string())];
+    let form = form
+        .iter()
+        .fold(Form::new().text("csrf", caller.token.clone()), |f, (k, v)| f.text((*k).to_owned(), (*v).to_owned()));
+    let removed = caller.send(caller.http.post(caller.url("/weather")).multipart(form)).await;
+    assert_eq!(removed.status, StatusCode::SEE_OTHER);
+    let page = caller.get(&format!("{job}/build-ups?from={id}")).await.body;
+    assert!(page.contains("by the monthly means of a"), "{page}");
+    let undo = Uuid::now_v7().to_string();
+    caller.post("/prices/undo", &[("id", undo.as_str()), ("change", gone.as_str())]).await;
+    assert_eq!(site.count("weather").await, 1);
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -385,6 +385,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         "/docket".to_owned(),
         "/bench".to_owned(),
         "/materials".to_owned(),
+        "/weather".to_owned(),
         "/jobs/new".to_owned(),
         "/nowhere".to_owned(),
     ];

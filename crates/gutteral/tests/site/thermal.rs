@@ -61,6 +61,18 @@ async fn the_stand_in_cameras_ceiling_tells_a_slipped_batt_from_a_leak() {
     browser.find("#with option:nth-child(2)").await.click().await.unwrap();
     browser.press("Show").await;
     browser.find("figure:nth-of-type(2) image[href*='with=']").await;
+    // Once a test settled it, the latest picture is evidence; and a photo stands beside it.
+    browser.press("Thermal pictures").await;
+    browser.press("Kitchen ceiling, batt put back").await;
+    browser.shows("Settled: air leak").await;
+    browser.find("#settled option[value=missing_insulation]").await.click().await.unwrap();
+    browser.find("#photo option:nth-child(2)").await.click().await.unwrap();
+    browser.press("Save").await;
+    browser.shows("Settled: missing or slipped insulation").await;
+    browser.find("figure a[href*='/photos/'] img").await;
+    let job = browser.path().await.split("/thermal").next().unwrap().to_owned();
+    browser.go(&site, &format!("{job}/why?cause=thermal_bridge")).await;
+    browser.shows("A thermal picture showed missing insulation").await;
     browser.quit().await;
 }
 
@@ -189,7 +201,7 @@ async fn a_survey_is_ticked_stop_by_stop() {
     browser.place("Photos").await;
     browser.press("Thermal pictures").await;
     browser.press("Thermal survey").await;
-    browser.shows("Outdoors is colder by").await;
+    browser.shows("colder by").await;
     let (seen, absent) = ("window_seal_failed", "register_leaks");
     let row = |what: &str| {
         format!("finding where what = '{what}' and job_id = (select id from job where name like 'Warden%')")

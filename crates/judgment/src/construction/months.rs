@@ -2,7 +2,7 @@
 
 use crate::climate::{ClimateYear, DAYS};
 use crate::hours::MoistureClass;
-use building::{Boundary, Building, Side, SpaceKind};
+use building::{Boundary, Building, Side, SpaceKind, Weather};
 use hygrothermal::air::{MoistAir, Over, saturation_pressure};
 use hygrothermal::buildup::{Month, Sides};
 use hygrothermal::quantity::{Days, Pressure, RelativeHumidity, Temperature};
@@ -27,6 +27,13 @@ impl Outdoors {
     pub fn of(climate: &ClimateYear) -> Self {
         let vapor = |m: usize| climate.air(m).map_or(0.0, |a| a.vapor_pressure());
         Self { celsius: climate.t, vapor: std::array::from_fn(vapor) }
+    }
+
+    /// The months of a weather file.
+    #[must_use]
+    pub fn of_weather(weather: &Weather) -> Self {
+        let [celsius, vapor] = weather.months();
+        Self { celsius, vapor }
     }
 
     /// The same, all warmer or colder by some kelvin, at the same relative humidity.

@@ -42,3 +42,4 @@ pub mod test_run;
 pub mod thermal;
 pub mod thermal_cells;
 pub mod visit;
+pub mod weather;

@@ -29,6 +29,10 @@ pub struct Model {
     pub set_reflected_c: Option<f64>,
     pub rows: i32,
     pub columns: i32,
+    #[serde(default)]
+    pub settled: String,
+    #[serde(default)]
+    pub photo_id: Option<Uuid>,
     pub removed_at: Option<DateTimeUtc>,
 }
 

@@ -22,6 +22,7 @@ mod m20261130_000019_counts;
 mod m20261130_000020_build_ups;
 mod m20261130_000021_thermal;
 mod m20261130_000022_unfolded;
+mod m20261201_000023_weather;
 
 use sea_orm_migration::prelude::*;
 
@@ -53,6 +54,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000020_build_ups::Migration),
             Box::new(m20261130_000021_thermal::Migration),
             Box::new(m20261130_000022_unfolded::Migration),
+            Box::new(m20261201_000023_weather::Migration),
         ]
     }
 }

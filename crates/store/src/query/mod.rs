@@ -25,6 +25,7 @@ pub mod tasks;
 pub mod thermals;
 pub mod unfolded;
 pub mod visits;
+mod weathers;
 
 use crate::error::StoreError;
 use crate::scope::Scope;

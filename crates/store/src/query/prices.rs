@@ -1,6 +1,6 @@
 //! A practice's price book, its currency and the schools it works by; every change of them is kept and can be undone.
 
-use crate::entity::{material, practice, practice_change, practice_school, price};
+use crate::entity::{material, practice, practice_change, practice_school, price, weather};
 use crate::error::StoreError;
 use crate::record::TaskKind;
 use crate::scope::Scope;
@@ -34,6 +34,8 @@ pub enum Setting {
     School(String),
     /// A material of the practice's own, as JSON.
     Material(Uuid),
+    /// A weather file of the practice's own, as JSON.
+    Weather(Uuid),
     /// For how many days single readings of loggers are kept.
     LogDays,
 }
@@ -172,6 +174,10 @@ impl Scope {
             let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
             all.insert(Setting::Material(own.id), text);
         }
+        for own in self.weathers().await? {
+            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+            all.insert(Setting::Weather(own.id), text);
+        }
         Ok(all)
     }
 
@@ -248,6 +254,16 @@ impl Scope {
                         material::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
                     let row = row.into_active_model().reset_all();
                     material::Entity::insert(row).exec_without_returning(&self.txn).await?;
+                }
+            }
+            Setting::Weather(id) => {
+                weather::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
+                if let Some(text) = after {
+                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+                    let row =
+                        weather::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
+                    let row = row.into_active_model().reset_all();
+                    weather::Entity::insert(row).exec_without_returning(&self.txn).await?;
                 }
             }
             Setting::School(question) => {

@@ -110,6 +110,7 @@ impl JobFrame {
             Lead::From(Origin::Logged(Place::Space(space))) => format!("/jobs/{id}/log?space={space}"),
             Lead::From(Origin::Logged(_)) => format!("/jobs/{id}/log"),
             Lead::From(Origin::Built(boundary)) => format!("/jobs/{id}/build-ups?at={boundary}"),
+            Lead::From(Origin::Pictured(picture, _)) => format!("/jobs/{id}/thermal/{picture}"),
             Lead::From(Origin::Mapped(space, map)) => format!("/jobs/{id}/unfolded?space={space}&map={map}"),
             Lead::Look(finding) => format!("/jobs/{id}/findings?search={finding}"),
             Lead::Test => format!("/jobs/{id}/tests"),

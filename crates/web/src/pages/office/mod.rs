@@ -11,3 +11,4 @@ pub mod prices;
 pub mod queue;
 pub mod salt;
 pub mod sign_in;
+pub mod weather;

@@ -56,7 +56,7 @@ pub struct View {
     was: Option<String>,
     /// Moisture class of the rooms, 1 to 5.
     class: Option<String>,
-    /// `log` for logged months.
+    /// `log` for logged months, or the id of a weather file.
     from: Option<String>,
 }
 
@@ -151,12 +151,17 @@ struct Here {
     months: [&'static str; 12],
     basis: String,
     classes: Vec<(usize, &'static str, bool)>,
-    logged: Option<bool>,
+    /// Where the outdoor months may come from.
+    sources: Vec<(String, String)>,
+    /// Where they do.
+    source: String,
     form: EditorForm,
     stock: Vec<String>,
     usual: Vec<Group>,
     may_add: bool,
     base: String,
+    /// This page, for the page of weather files to come back to.
+    weather_back: String,
 }
 
 /// A cut alone, as it is swapped in.
@@ -166,12 +171,22 @@ struct Drawing {
     here: Here,
 }
 
+/// Where the outdoor months come from.
+enum From {
+    Climate,
+    /// The log, with which months were logged.
+    Log([bool; 12]),
+    /// A weather file, by its name.
+    File(Uuid, String),
+}
+
 /// What everything about a boundary is computed from.
 struct Loaded {
     file: Arc<CaseFile>,
     outdoors: Outdoors,
-    /// Which months were logged, where the log is looked at.
-    logged: Option<[bool; 12]>,
+    from: From,
+    /// The practice's own weather files: id and name.
+    weathers: Vec<(Uuid, String)>,
     /// Whether outdoors was logged at all.
     has_log: bool,
     class: MoistureClass,
@@ -182,20 +197,45 @@ impl Loaded {
         let file = who.file(job, InView::Latest, Depth::Argument).await?;
         let usual = Outdoors::of(climate::year(file.job.climate));
         let has_log = LoggedYear::is_logged(&file.series);
-        let year = if has_log && view.from.as_deref() == Some("log") {
-            LoggedYear::load(&who.scope().await?, &file.series, usual, chrono::Utc::now()).await?
-        } else {
-            None
+        let scope = who.scope().await?;
+        let weathers = scope.weathers().await?;
+        let asked = view.from.as_deref();
+        let chosen = asked.and_then(|f| weathers.iter().find(|w| w.id.to_string() == f));
+        let (outdoors, from) = match chosen {
+            Some(w) => (Outdoors::of_weather(w), From::File(w.id, w.name.clone())),
+            None if has_log && asked == Some("log") => {
+                match LoggedYear::load(&scope, &file.series, usual, chrono::Utc::now()).await? {
+                    Some(year) => (year.outdoors, From::Log(year.logged)),
+                    None => (usual, From::Climate),
+                }
+            }
+            None => (usual, From::Climate),
         };
         let asked = view.class.as_deref().and_then(|c| c.parse::<usize>().ok());
         let class = asked.and_then(|c| MoistureClass::ALL.get(c.wrapping_sub(1))).copied();
         Ok(Self {
-            outdoors: year.map_or(usual, |y| y.outdoors),
-            logged: year.map(|y| y.logged),
+            outdoors,
+            from,
+            weathers: weathers.into_iter().map(|w| (w.id, w.name)).collect(),
             has_log,
             class: class.unwrap_or(MoistureClass::Ordinary),
             file,
         })
+    }
+
+    /// Where the outdoor months may come from.
+    fn sources(&self) -> Vec<(String, String)> {
+        let log = self.has_log.then(|| ("log".to_owned(), "the log".to_owned()));
+        let own = self.weathers.iter().map(|(id, name)| (id.to_string(), name.clone()));
+        [(String::new(), "the climate".to_owned())].into_iter().chain(log).chain(own).collect()
+    }
+
+    fn source(&self) -> String {
+        match &self.from {
+            From::Climate => String::new(),
+            From::Log(_) => "log".into(),
+            From::File(id, _) => id.to_string(),
+        }
     }
 
     fn around(&self, boundary: &Boundary) -> Around {
@@ -204,7 +244,7 @@ impl Loaded {
 }
 
 /// Longest choice an address repeats, bytes: the header of a redirect must stay short whatever a form says.
-const LONGEST_CHOICE: usize = 24;
+const LONGEST_CHOICE: usize = 36;
 
 /// The address of a view with something in place of its own.
 fn address(job: Uuid, view: &View, at: Uuid, variant: Option<Uuid>) -> String {
@@ -298,6 +338,7 @@ fn here(who: &Who, loaded: &Loaded, view: &View, boundary: &Boundary, typed: Opt
     let space = building.space(boundary.space_id).map_or("", |s| s.name.as_str());
     let may_add = (1..MOST_VARIANTS).contains(&computed.len());
     let form = typed.unwrap_or_else(|| EditorForm::of(of_view.map(|c| &c.variant), stock, show.units));
+    let back = address(file.job.id, &View { from: None, ..view.clone() }, boundary.id, of_view.map(|c| c.variant.id));
     Here {
         boundary: boundary.id,
         name: boundary.name.clone(),
@@ -310,12 +351,14 @@ fn here(who: &Who, loaded: &Loaded, view: &View, boundary: &Boundary, typed: Opt
         months: MONTHS,
         basis: basis(&show, loaded, boundary, &around),
         classes: (1..).zip(MoistureClass::ALL).map(|(i, c)| (i, moisture(c), c == loaded.class)).collect(),
-        logged: loaded.has_log.then_some(loaded.logged.is_some()),
+        sources: loaded.sources(),
+        source: loaded.source(),
         form,
         stock: stock.all().map(|o| o.name.to_owned()).collect(),
         usual: usual(),
         may_add,
         base: format!("/jobs/{}/build-ups", file.job.id),
+        weather_back: serde_urlencoded::to_string([("back", back)]).unwrap_or_default(),
     }
 }
 
@@ -444,12 +487,13 @@ fn shown_of(
 
 /// What is assumed, in words.
 fn basis(show: &Show, loaded: &Loaded, boundary: &Boundary, around: &Around) -> String {
-    let outdoors = match loaded.logged {
-        Some(months) => {
+    let outdoors = match &loaded.from {
+        From::File(_, name) => format!("outdoors by the months of {name}, a weather file of the practice"),
+        From::Log(months) => {
             let known = months.iter().filter(|m| **m).count();
             format!("outdoors as logged in {known} of 12 months, else the climate’s monthly means, from memory")
         }
-        None => {
+        From::Climate => {
             let climate = loaded.file.job.climate.words().to_lowercase();
             format!("outdoors by the monthly means of a {climate} climate, from memory")
         }

@@ -3,6 +3,7 @@
 use building::{Building, Spot};
 use hygrothermal::quantity::{Emissivity, RelativeHumidity, Temperature};
 use hygrothermal::surface::LEAST_EMISSIVITY;
+use judgment::thermal::lookalikes;
 use notation::Units;
 use notation::number::plain_number;
 use notation::unit::{LENGTH, TEMPERATURE};
@@ -34,6 +35,10 @@ pub struct ThermalForm {
     pub reflected: String,
     pub set_emissivity: String,
     pub set_reflected: String,
+    /// What its patches turned out to be.
+    pub settled: String,
+    /// The photo beside it.
+    pub photo: String,
     /// Cells typed by hand, a row a line.
     pub cells: String,
     /// The scale they are in, where somebody says it.
@@ -59,12 +64,14 @@ impl ThermalForm {
             reflected: temperature(t.reflected_c),
             set_emissivity: t.set_emissivity.to_string(),
             set_reflected: temperature(t.set_reflected_c),
+            settled: t.settled.clone(),
+            photo: t.photo_id.map_or_else(String::new, |id| id.to_string()),
             ..Self::default()
         }
     }
 
     /// What it says of a picture that is otherwise as `t`; everything that is wrong with it.
-    pub fn read(&self, t: Thermal, building: &Building, units: Units) -> Result<Thermal, Vec<Wrong>> {
+    pub fn read(&self, t: Thermal, building: &Building, photos: &[Uuid], units: Units) -> Result<Thermal, Vec<Wrong>> {
         let mut wrong = Vec::new();
         let mut note = |field, message: String| wrong.push((field, message));
         macro_rules! field {
@@ -92,6 +99,14 @@ impl ThermalForm {
         if spot.is_none() {
             wrong.push(("place", "That place is no longer there: choose another.".into()));
         }
+        let known = lookalikes().iter().find(|l| l.id == self.settled);
+        if known.is_none() && !self.settled.is_empty() {
+            wrong.push(("settled", "Choose one of the list.".into()));
+        }
+        let photo = self.photo.parse().ok().filter(|id| photos.contains(id));
+        if photo.is_none() && !self.photo.is_empty() {
+            wrong.push(("photo", "That photo is no longer there: choose another.".into()));
+        }
         if !wrong.is_empty() {
             return Err(wrong);
         }
@@ -107,6 +122,8 @@ impl ThermalForm {
             set_reflected_c,
             emissivity: own,
             set_emissivity: set,
+            settled: known.map_or_else(String::new, |l| l.id.clone()),
+            photo_id: photo,
             ..t
         })
     }

@@ -36,6 +36,8 @@ fn sent_form(sent: &Upload) -> ThermalForm {
         set_reflected: text("set_reflected"),
         cells: text("cells"),
         scale: text("scale"),
+        settled: text("settled"),
+        photo: text("photo"),
         ..ThermalForm::default()
     }
 }
@@ -75,10 +77,11 @@ pub async fn take(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
             return Ok(again(Vec::new(), Some((field, why))));
         }
     };
-    let picture = match form.read(new(id, job, who.person.consultant_id, &grid), &file.building, who.units()) {
-        Ok(picture) => picture,
-        Err(wrong) => return Ok(again(wrong, None)),
-    };
+    let picture =
+        match form.read(new(id, job, who.person.consultant_id, &grid), &file.building, &photos(&file), who.units()) {
+            Ok(picture) => picture,
+            Err(wrong) => return Ok(again(wrong, None)),
+        };
     let scope = who.scope().await?;
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
@@ -111,8 +114,14 @@ fn new(id: Uuid, job_id: Uuid, consultant_id: Uuid, grid: &ThermalGrid) -> Therm
         set_reflected_c: None,
         rows: count(grid.rows()),
         columns: count(grid.columns()),
+        settled: String::new(),
+        photo_id: None,
         removed: false,
     }
+}
+
+fn photos(file: &CaseFile) -> Vec<Uuid> {
+    file.photos.iter().map(|p| p.id).collect()
 }
 
 fn capital(text: &str) -> String {
@@ -168,7 +177,7 @@ pub async fn keep(
             scope.commit().await?;
             Ok(Redirect::to(&format!("/jobs/{job}/building?at={}", surface.id)).into_response())
         }
-        _ => match form.read(picture.clone(), &file.building, who.units()) {
+        _ => match form.read(picture.clone(), &file.building, &photos(&file), who.units()) {
             Ok(changed) => {
                 let what = format!("Changed the thermal picture {}", picture.name);
                 scope.keep_thermal(&act(what), changed).await?;

@@ -24,8 +24,9 @@ use notation::number::fixed;
 use notation::unit::AREA;
 use serde::Deserialize;
 use std::sync::Arc;
-use store::{Depth, Thermal};
+use store::{Depth, Photo, Thermal};
 use uuid::Uuid;
+use wording::picture::Shown;
 use wording::thermal::{head, warning};
 
 /// Width of a picture alone, and of one of a pair.
@@ -96,6 +97,10 @@ pub struct ThermalPage {
     patches: Vec<PatchRow>,
     more: usize,
     lookalikes: &'static [Lookalike],
+    /// What it turned out to be, in words.
+    settled: Option<String>,
+    photo: Option<Shown>,
+    photos: Vec<(String, String)>,
     others: Vec<(String, String, bool)>,
     choices: Choices,
     form: ThermalForm,
@@ -260,6 +265,7 @@ pub async fn shown(
     };
     let width = WIDTHS[usize::from(other.is_some())];
     let drawn = [Some(&one), other.as_ref()].into_iter().flatten().map(|t| drawn(job, t, &one, other.as_ref(), width));
+    let photo = picture.photo_id.and_then(|id| file.photos.iter().find(|p| p.id == id));
     let told = one.said.as_ref().map_or(0, |s| s.patches.len());
     let others = file.thermals.iter().filter(|t| t.id != picture.id);
     Ok(ThermalPage {
@@ -276,6 +282,9 @@ pub async fn shown(
         patches: patches(&show, &file, &one),
         more: told.saturating_sub(TOLD),
         lookalikes: lookalikes(),
+        settled: lookalikes().iter().find(|l| l.id == picture.settled).map(|l| l.name.to_lowercase()),
+        photo: photo.map(|p| wording::picture::shown(&show, &file.building, &file.findings, p)),
+        photos: file.photos.iter().map(|p| photo_choice(&show, &file, p)).collect(),
         others: others.map(|t| (t.id.to_string(), t.name.clone(), with == Some(t.id))).collect(),
         choices: wording::places::choices(&file.building),
         drawn: drawn.collect(),
@@ -286,6 +295,14 @@ pub async fn shown(
         frame: Frame::of(who, &file),
         job: JobFrame::new(&file, PHOTOS),
     })
+}
+
+/// A photo to stand beside the picture, in words.
+fn photo_choice(show: &Show, file: &CaseFile, photo: &Photo) -> (String, String) {
+    let words = if photo.note.is_empty() { photo.name.as_str() } else { photo.note.as_str() };
+    let place = photo.spot.name(&file.building);
+    let words: String = words.chars().take(40).collect();
+    (photo.id.to_string(), format!("{place}, {}: {words}", show.day(photo.taken_at)))
 }
 
 fn drawn(job: Uuid, taken: &Taken, one: &Taken, other: Option<&Taken>, width: f64) -> Drawn {

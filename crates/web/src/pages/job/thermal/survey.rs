@@ -66,13 +66,25 @@ fn contrast(file: &CaseFile, show: &notation::Show) -> String {
     };
     let apart = inside - outdoors;
     let by = show.difference(apart.abs());
-    match apart {
+    let open = file.visit.as_ref().is_none_or(|v| v.ended_at.is_none());
+    let (when, was) = match file.visit.as_ref().filter(|_| !open) {
+        Some(visit) => (format!("On {} ", show.day(visit.started_at)), ["differed", "was"]),
+        None => ("Now ".to_owned(), ["differ", "is"]),
+    };
+    let said = match apart {
         a if a.abs() < CONTRAST => {
-            format!("Rooms and outdoors differ by {by}: too little. Come in the coldest or the hottest hours.")
+            format!("rooms and outdoors {} by {by}: too little. Come in the coldest or the hottest hours.", was[0])
         }
-        a if a > 0.0 => format!("Outdoors is colder by {by}: look for cold spots. After rain, scan again."),
-        _ => format!("Outdoors is warmer by {by}: look for warm spots; what lacks insulation or leaks shows warm."),
-    }
+        a if a > 0.0 => format!("outdoors {} colder by {by}: look for cold spots. After rain, scan again.", was[1]),
+        _ => {
+            format!(
+                "outdoors {} warmer by {by}: look for warm spots; what lacks insulation or leaks shows warm.",
+                was[1]
+            )
+        }
+    };
+    let again = if open { "" } else { " Read the air again before you go round." };
+    format!("{when}{said}{again}")
 }
 
 /// The walk.
