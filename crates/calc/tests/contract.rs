@@ -483,3 +483,131 @@ fn plan_orders_steps_says_what_each_waits_for_and_what_is_refused() {
         assert_eq!(ask(wrong.clone())["error"]["field"], field, "{wrong}");
     }
 }
+
+#[test]
+fn budget_hours_steps_a_night_and_keeps_the_water() {
+    // Two sleepers (2 × 0.05 kg/h) in a shut 10 m³ cabin at 10 °C: 1 kg/h of dry air in and out over one hour by hand.
+    let hour = json!({"outdoor": {"t_c": 0, "rh_pct": 80}, "flow_m3_s": 0.004, "source_kg_s": 0.1 / 3600.0, "removal_kg_s": 0});
+    let ask = |hours: Vec<Value>| {
+        answer(
+            &json!({"op": "budget_hours", "volume_m3": 10, "t_c": 10, "start_rh_pct": 50, "hours": hours, "surface_c": 6}),
+        )
+    };
+    let one = ask(vec![hour.clone()]);
+    // Dry-air mass 10/0.8065 = 12.40 kg; W₀ 3.81 g/kg, W_e 3.01 g/kg; ṁ = 0.004/0.7773 = 5.146 g/s, τ = 2410 s;
+    // W_ss = 3.01 + 0.02778/5.146·1000 = 8.41 g/kg; W = 8.41 + (3.81 − 8.41)·e^(−3600/2410) = 7.38 g/kg: 96.6 % at 10 °C.
+    let rh = one["rh_pct"][0].as_f64().unwrap();
+    assert!((rh - 96.6).abs() < 0.5, "{one}");
+    assert_eq!(one["first_wet_hour"], json!(0), "dew point 9.5 °C over a 6 °C pane");
+    // Against the plain budget, hour by hour alike.
+    let day = ask(vec![hour.clone(); 24]);
+    let plain = answer(&json!({"op": "budget", "volume_m3": 10, "t_c": 10, "start_rh_pct": 50, "hours": 24,
+        "outdoor": {"t_c": 0, "rh_pct": 80}, "flow_m3_s": 0.004, "source_kg_s": 0.1 / 3600.0}));
+    assert!((day["rh_pct"][23].as_f64().unwrap() - number(&plain, "end_rh_pct")).abs() < 1e-9);
+    close(&day, "in_l", 2.4, 1e-9);
+    let left = number(&day, "in_l") - number(&day, "removed_l") - number(&day, "air_out_l") - number(&day, "stored_l");
+    assert!(left.abs() < 1e-9);
+    // A machine cannot take what is not there; air without water has no dew point and wets nothing.
+    let dry = json!({"outdoor": {"t_c": 0, "rh_pct": 80}, "flow_m3_s": 0, "removal_kg_s": 0.01});
+    let emptied = ask(vec![dry.clone(), dry]);
+    assert_eq!((&emptied["rh_pct"], &emptied["dew_c"]), (&json!([0.0, 0.0]), &json!([null, null])));
+    assert_eq!(emptied["first_wet_hour"], Value::Null);
+    close(&emptied, "removed_l", -number(&emptied, "stored_l"), 1e-12);
+}
+
+#[test]
+fn coating_windows_name_what_rules_a_start_out() {
+    let mut hours = vec![json!([15, 60, 0]); 60];
+    let ask = |hours: &[Value], more: Value| {
+        let mut asked = json!({"op": "coating_window", "hours": hours});
+        asked.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        answer(&asked)
+    };
+    // 60 hours, a day before, four of work, a day after: starts 24 to 32.
+    let a = ask(&hours, json!({}));
+    assert_eq!(
+        (&a["starts"], &a["longest_run"]),
+        (&json!((24..=32).collect::<Vec<_>>()), &json!({"first": 24, "count": 9}))
+    );
+    assert_eq!(a["why_not"], json!({"rain": 0, "cold": 0, "hot": 0, "humid": 0, "near_dew": 0, "cold_after": 0}));
+    hours[30] = json!([15, 90, 0]);
+    hours[59] = json!([9, 60, 0]);
+    // Hour 30 is worked in from starts 27 to 30, hour 59 cures the last start; 90 % at 15 °C is 1.6 K above its dew point.
+    let a = ask(&hours, json!({}));
+    assert_eq!(a["starts"], json!([24, 25, 26, 31]));
+    assert_eq!(a["why_not"], json!({"rain": 0, "cold": 0, "hot": 0, "humid": 4, "near_dew": 4, "cold_after": 1}));
+    assert_eq!(a["longest_run"], json!({"first": 24, "count": 3}));
+    hours[0] = json!([15, 60, 0.2]);
+    assert_eq!(ask(&hours, json!({}))["why_not"]["rain"], 1);
+    let short = ask(&hours[..20], json!({}));
+    assert_eq!((&short["starts"], &short["longest_run"]), (&json!([]), &Value::Null));
+    assert_eq!(ask(&hours, json!({"surface_c": vec![40; 60]}))["why_not"]["hot"], 9);
+}
+
+#[test]
+fn proof_says_what_the_days_can_show() {
+    let day = |i: usize, ti: f64, extra: f64| {
+        // Days of changing weather; the inside holds 400 Pa more than outdoors, and what is added.
+        let te = 5.0 + 4.0 * (i as f64 * 0.7).sin();
+        let wobble = 15.0 * ((i * 2654435761_usize % 97) as f64 / 97.0 - 0.5);
+        let pe = 0.8 * number(&answer(&json!({"op": "air", "t_c": te, "rh_pct": 100})), "vapor_pa");
+        let sat = number(&answer(&json!({"op": "air", "t_c": ti, "rh_pct": 100})), "vapor_pa");
+        json!([ti, 100.0 * (pe + 400.0 + extra + wobble) / sat, te, 80])
+    };
+    let span = |from: usize, n: usize, extra: f64| (from..from + n).map(|i| day(i, 20.0, extra)).collect::<Vec<_>>();
+    let ask = |before: Vec<Value>, after: Vec<Value>| answer(&json!({"op": "proof", "before": before, "after": after}));
+    let better = ask(span(0, 20, 0.0), span(40, 20, -200.0));
+    assert_eq!((&better["verdict"], &better["reasons"]), (&json!("improved"), &json!([])));
+    close(&better, "change_pa", -200.0, 15.0);
+    assert!(
+        number(&better, "low_pa") < -190.0
+            && number(&better, "high_pa") < 0.0
+            && number(&better, "overlap_share") > 0.9
+    );
+    assert_eq!(ask(span(0, 20, 0.0), span(40, 20, 200.0))["verdict"], "worse");
+    assert_eq!(ask(span(0, 20, 0.0), span(40, 20, 0.0))["verdict"], "no_change");
+    let few = ask(span(0, 4, 0.0), span(40, 20, -200.0));
+    assert_eq!(
+        (&few["verdict"], &few["reasons"], &few["change_pa"]),
+        (&json!("cant_tell"), &json!(["too_few_days"]), &Value::Null)
+    );
+    let mut summer = span(40, 20, -200.0);
+    for d in &mut summer {
+        *d = json!([25, 60, 24, 70]);
+    }
+    assert_eq!(ask(span(0, 20, 0.0), summer)["reasons"], json!(["seasons_do_not_overlap"]));
+}
+
+#[test]
+fn spans_and_hours_that_make_no_sense_are_named() {
+    let fine = json!({"outdoor": {"t_c": 0, "rh_pct": 80}, "flow_m3_s": 0.01});
+    let budget =
+        |hours: Value| json!({"op": "budget_hours", "volume_m3": 10, "t_c": 10, "start_rh_pct": 50, "hours": hours});
+    for (field, asked) in [
+        ("hours", budget(json!([]))),
+        ("hours[1].flow_m3_s", budget(json!([fine, {"outdoor": {"t_c": 0, "rh_pct": 80}}]))),
+        ("hours[0].outdoor.rh_pct", budget(json!([{"outdoor": {"t_c": 0, "rh_pct": 180}, "flow_m3_s": 0}]))),
+        (
+            "hours[0].source_kg_s",
+            budget(json!([{"outdoor": {"t_c": 0, "rh_pct": 80}, "flow_m3_s": 0, "source_kg_s": -1}])),
+        ),
+        ("hours[0]", budget(json!([null]))),
+        ("hours[0]", json!({"op": "coating_window", "hours": [[15, 60]]})),
+        ("hours[0]", json!({"op": "coating_window", "hours": [[15, 60, -1]]})),
+        ("hours", json!({"op": "coating_window", "hours": []})),
+        ("surface_c", json!({"op": "coating_window", "hours": [[15, 60, 0]], "surface_c": [1, 2]})),
+        ("surface_c[0]", json!({"op": "coating_window", "hours": [[15, 60, 0]], "surface_c": [null]})),
+        ("max_c", json!({"op": "coating_window", "hours": [[15, 60, 0]], "max_c": 5})),
+        ("work_h", json!({"op": "coating_window", "hours": [[15, 60, 0]], "work_h": 1.5})),
+        ("before", json!({"op": "proof", "before": [], "after": [[20, 50, 5, 80]]})),
+        ("after[0]", json!({"op": "proof", "before": [[20, 50, 5, 80]], "after": [[20, 50, 5]]})),
+        ("after[0]", json!({"op": "proof", "before": [[20, 50, 5, 80]], "after": [[20, 500, 5, 80]]})),
+        (
+            "min_effect_pa",
+            json!({"op": "proof", "before": [[20, 50, 5, 80]], "after": [[20, 50, 5, 80]], "min_effect_pa": -1}),
+        ),
+    ] {
+        let a = answer(&asked);
+        assert_eq!(a["error"]["field"], field, "{asked}: {a}");
+    }
+}

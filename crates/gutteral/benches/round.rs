@@ -8,7 +8,7 @@ mod harness;
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use harness::Site;
-use harness::client::{Caller, hidden};
+use harness::client::{Caller, first_choice, hidden};
 use uuid::Uuid;
 
 /// Address of the round of a job with an open visit and so many readings on it.
@@ -21,7 +21,7 @@ async fn job(caller: &Caller, name: &str, readings: usize) -> String {
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
     let page = caller.get(&format!("{job}/round")).await.body;
     let station = hidden(&page, "station");
-    let instrument = page.split("<select name=\"instrument\"><option value=\"").nth(1).unwrap()[..36].to_owned();
+    let instrument = first_choice(&page, "instrument");
     for i in 0..readings {
         let (id, t) = (Uuid::now_v7().to_string(), format!("{:.1}", 5.0 + (i % 50) as f64 / 10.0));
         let fields = [
@@ -59,8 +59,8 @@ async fn walk(caller: &Caller, name: &str, places: usize) -> String {
     caller.post(&format!("{job}/unfolded/layout"), &measured).await;
     if places > 0 {
         let page = caller.get(&format!("{job}/unfolded/walk?space={space}")).await.body;
-        let instrument =
-            page.split("name=\"instrument\"").nth(1).unwrap().split("value=\"").nth(1).unwrap()[..36].to_owned();
+        let instrument = page.split("name=\"instrument\"").nth(1).unwrap().split("value=\"").nth(1).unwrap();
+        let instrument = instrument[..36].to_owned();
         let figures: Vec<String> =
             (0..places).map(|i| if i % 40 < 9 { "420".into() } else { (140 + i % 17).to_string() }).collect();
         let figures = figures.join(" ");

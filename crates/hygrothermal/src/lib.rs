@@ -34,6 +34,7 @@ pub mod instrument;
 pub mod machine;
 pub mod material;
 pub mod mold;
+pub mod proof;
 pub mod quantity;
 pub mod space;
 pub mod surface;

@@ -19,9 +19,7 @@ use hygrothermal::space::{
 use hygrothermal::surface::{
     Accuracy, Apparent, InfraredAccuracy, Instrument, Scene, Target, infrared, infrared_measured, judge, least_factor,
 };
-use hygrothermal::takeoff::{
-    Coating, CoatingWindow, Dilution, GroundFilm, boards, coating_window, pipe_cover_length, sealant_tubes,
-};
+use hygrothermal::takeoff::{Coating, Dilution, GroundFilm, boards, pipe_cover_length, sealant_tubes};
 use hygrothermal::vent::*;
 use hygrothermal::wood::{
     MeterReading, RelativeError, RelativeReading, equilibrium_moisture, pin_meter, species_by_id,
@@ -471,9 +469,6 @@ fn quantities_to_buy_match_the_trade() {
     assert_eq!(need.sheets, 2);
     close("film", need.film, 8.6 * 5.8 + 4.0 * 1.2 * 0.3, 1e-9);
     close("tape", need.tape, 8.6 + 4.8, 1e-9);
-    assert_eq!(coating_window(t(12.0), &air(15.0, 60.0)), CoatingWindow::Open);
-    assert_eq!(coating_window(t(9.0), &air(15.0, 60.0)), CoatingWindow::TooCold, "50 °F and up");
-    assert_eq!(coating_window(t(12.0), &air(20.0, 70.0)), CoatingWindow::Wet, "dew point 14.4 °C");
     assert_eq!(
         (boards(Area::new(40.0).unwrap(), Area::new(2.88).unwrap()), pipe_cover_length(m(7.3), m(2.0))),
         (16, 4)

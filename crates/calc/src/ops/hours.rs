@@ -1,18 +1,19 @@
 //! Rows of hours.
 
 use super::Answer;
-use super::air::{listed, nested_air_over};
+use super::air::{celsius, listed, nested_air_over};
 use crate::input::{Fault, Input};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::hours::{self, LoggedHour, VentHour};
-use hygrothermal::quantity::{AirFlow, RelativeHumidity, Temperature};
+use hygrothermal::quantity::{AirFlow, RelativeHumidity, Temperature, Volume, WaterFlow};
+use hygrothermal::space::{BudgetHour, RoomAir};
 use serde_json::Value;
 
 /// Longest entry of a log, hours: a month.
 const LONGEST_STEP: f64 = 744.0;
 
 /// Air of a row.
-fn air(input: &Input, key: &str, i: usize, t: f64, rh: f64, over: Over) -> Result<MoistAir, Fault> {
+pub(super) fn air(input: &Input, key: &str, i: usize, t: f64, rh: f64, over: Over) -> Result<MoistAir, Fault> {
     let path = format!("{key}[{i}]");
     let t = Temperature::new(t).map_err(|e| input.fault(&path, e))?;
     let rh = RelativeHumidity::new(rh).map_err(|e| input.fault(&path, e))?;
@@ -41,7 +42,7 @@ fn airs(input: &Input, key: &str, gaps: bool, over: Over) -> Result<Vec<Option<M
     list.iter().enumerate().map(one).collect()
 }
 
-fn alike(input: &Input, key: &str, length: usize, other: usize) -> Result<(), Fault> {
+pub(super) fn alike(input: &Input, key: &str, length: usize, other: usize) -> Result<(), Fault> {
     if length == other {
         return Ok(());
     }
@@ -122,5 +123,41 @@ pub fn vent_hours(input: &Input) -> Answer {
         "open_l": said.open_l,
         "always_l": said.always_l,
         "best": said.best,
+    }))
+}
+
+/// Moisture budget of a well-mixed space through hours that differ.
+pub fn budget_hours(input: &Input) -> Answer {
+    input.only(&["volume_m3", "t_c", "start_rh_pct", "hours", "surface_c", "rh_over"])?;
+    let over = input.over()?;
+    let t = input.required("t_c", Temperature::new)?;
+    let start = input.required("start_rh_pct", RelativeHumidity::new)?;
+    let start = listed(t, start, over).map_err(|e| input.fault("start_rh_pct", e))?;
+    let surface = input.optional("surface_c", Temperature::new)?;
+    let hours = input.objects("hours", |hour| {
+        hour.only(&["outdoor", "flow_m3_s", "source_kg_s", "removal_kg_s"])?;
+        let none = WaterFlow::new(0.0).map_err(|e| hour.fault("source_kg_s", e))?;
+        Ok(BudgetHour {
+            outdoor: nested_air_over(hour, "outdoor", over)?,
+            flow: hour.required("flow_m3_s", AirFlow::new)?,
+            source: hour.optional("source_kg_s", WaterFlow::new)?.unwrap_or(none),
+            removal: hour.optional("removal_kg_s", WaterFlow::new)?.unwrap_or(none),
+        })
+    })?;
+    if hours.is_empty() {
+        return Err(input.fault("hours", "hours is empty"));
+    }
+    let mut room = RoomAir::new(input.required("volume_m3", Volume::new)?, &start);
+    let ends: Vec<_> = hours.iter().map(|hour| room.step(hour)).collect();
+    let dews: Vec<Option<Temperature>> = ends.iter().map(|e| e.dew_point()).collect();
+    let wet = surface.and_then(|s| dews.iter().position(|dew| dew.is_some_and(|dew| dew > s)));
+    Ok(fields!({
+        "rh_pct": ends.iter().map(|e| e.rh(t)).collect::<Vec<_>>(),
+        "dew_c": dews.iter().map(|dew| celsius(*dew)).collect::<Vec<_>>(),
+        "first_wet_hour": wet,
+        "in_l": hours.iter().map(|h| h.source.get() * 3600.0).sum::<f64>(),
+        "removed_l": ends.iter().map(|e| e.removed).sum::<f64>(),
+        "air_out_l": ends.iter().map(|e| e.air_out).sum::<f64>(),
+        "stored_l": ends.iter().map(|e| e.stored).sum::<f64>(),
     }))
 }

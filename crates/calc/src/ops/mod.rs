@@ -15,6 +15,7 @@ mod judge;
 mod machine;
 mod mold;
 mod space;
+mod spans;
 mod surface;
 mod wood;
 
@@ -45,7 +46,7 @@ const fn op(name: &'static str, run: Operation, fixed: u64, each: u64) -> Op {
 }
 
 /// Every operation.
-pub const OPERATIONS: [Op; 22] = [
+pub const OPERATIONS: [Op; 25] = [
     op("air", air::air, 6, 1),
     op("surface", surface::surface, 6, 1),
     op("infrared", surface::infrared, 6, 1),
@@ -66,6 +67,9 @@ pub const OPERATIONS: [Op; 22] = [
     op("coverage", bench::coverage, 6, 1),
     op("log_hours", hours::log_hours, 10, 1),
     op("vent_hours", hours::vent_hours, 10, 1),
+    op("budget_hours", hours::budget_hours, 10, 1),
+    op("coating_window", spans::coating_window, 10, 1),
+    op("proof", spans::proof, 200, 2),
     op("diagnose", judge::diagnose, 300, 1),
     op("plan", judge::plan, 600, 1),
 ];

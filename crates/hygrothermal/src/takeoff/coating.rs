@@ -1,10 +1,6 @@
 //! Coatings and repellents.
 
-use crate::air::MoistAir;
-use crate::quantity::{Area, Factor, SpreadRate, Temperature};
-
-/// Coldest surface most masonry coatings take, °C (common practice: 50 °F).
-const COLDEST: f64 = 10.0;
+use crate::quantity::{Area, Factor, SpreadRate};
 
 /// Concentrate and water in parts.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -47,28 +43,5 @@ impl Coating {
             (c + w > 0.0).then(|| (liters * c / (c + w), liters * w / (c + w)))
         });
         CoatingNeed { liters, parts }
-    }
-}
-
-/// Whether a surface can be coated now.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum CoatingWindow {
-    /// Warm enough and above the dew point.
-    Open,
-    /// Colder than 10 °C.
-    TooCold,
-    /// At or below the dew point of the air: there is water on it.
-    Wet,
-}
-
-/// Looks at surface and air (common practice: surface 10 °C or more, clean and dry).
-#[must_use]
-pub fn coating_window(surface: Temperature, air: &MoistAir) -> CoatingWindow {
-    if air.dew_point().is_some_and(|dew| surface <= dew) {
-        CoatingWindow::Wet
-    } else if surface.get() < COLDEST {
-        CoatingWindow::TooCold
-    } else {
-        CoatingWindow::Open
     }
 }

@@ -29,8 +29,8 @@ use uuid::Uuid;
 use wording::picture::Shown;
 use wording::thermal::{head, warning};
 
-/// Width of a picture alone, and of one of a pair.
-const WIDTHS: [f64; 2] = [780.0, 400.0];
+/// Width of a picture alone, of one of a pair, and of one beside its photo.
+const WIDTHS: [f64; 3] = [780.0, 400.0, 520.0];
 /// Patches told of.
 const TOLD: usize = 9;
 
@@ -263,7 +263,11 @@ pub async fn shown(
             Vec::new(),
         ),
     };
-    let width = WIDTHS[usize::from(other.is_some())];
+    let width = match (&other, picture.photo_id) {
+        (Some(_), _) => WIDTHS[1],
+        (None, Some(_)) => WIDTHS[2],
+        (None, None) => WIDTHS[0],
+    };
     let drawn = [Some(&one), other.as_ref()].into_iter().flatten().map(|t| drawn(job, t, &one, other.as_ref(), width));
     let photo = picture.photo_id.and_then(|id| file.photos.iter().find(|p| p.id == id));
     let told = one.said.as_ref().map_or(0, |s| s.patches.len());

@@ -1,0 +1,109 @@
+//! Moisture budget of a well-mixed space through changing hours.
+
+use crate::air::{MoistAir, dew_point, saturation_pressure, vapor_pressure_of_ratio};
+use crate::quantity::{AirFlow, Pressure, Temperature, Volume, WaterFlow};
+
+/// Seconds of an hour.
+const HOUR: f64 = 3600.0;
+
+/// What holds through an hour.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct BudgetHour {
+    /// The air that comes in.
+    pub outdoor: MoistAir,
+    /// How much of it, measured at the outdoor state.
+    pub flow: AirFlow,
+    /// What people, ground and things give off.
+    pub source: WaterFlow,
+    /// What machines and salts take out, as far as there is any.
+    pub removal: WaterFlow,
+}
+
+/// How an hour ended, and what went where in it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct HourEnd {
+    /// Humidity ratio, kg/kg.
+    pub ratio: f64,
+    /// Taken out, kg.
+    pub removed: f64,
+    /// Carried out by air less carried in, kg.
+    pub air_out: f64,
+    /// What the air holds more than at the hour's start, kg.
+    pub stored: f64,
+}
+
+impl HourEnd {
+    /// Vapor pressure at standard pressure, Pa.
+    #[must_use]
+    pub fn vapor_pressure(&self) -> f64 {
+        vapor_pressure_of_ratio(self.ratio, Pressure::STANDARD)
+    }
+
+    /// Dew point; `None` of air without any water.
+    #[must_use]
+    pub fn dew_point(&self) -> Option<Temperature> {
+        dew_point(self.vapor_pressure())
+    }
+
+    /// Relative humidity at a temperature, %; may pass 100, which means water on the surfaces.
+    #[must_use]
+    pub fn rh(&self, t: Temperature) -> f64 {
+        100.0 * self.vapor_pressure() / saturation_pressure(t)
+    }
+}
+
+/// The air of a space that is stepped through hours: its dry-air mass (kg) and humidity ratio (kg/kg).
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct RoomAir {
+    mass: f64,
+    ratio: f64,
+}
+
+impl RoomAir {
+    /// From its start state.
+    #[must_use]
+    pub fn new(volume: Volume, start: &MoistAir) -> Self {
+        Self { mass: volume.get() / start.specific_volume(), ratio: start.humidity_ratio() }
+    }
+
+    /// One hour further.
+    ///
+    /// # Formula
+    /// M dW/dt = ṁ (W_out − W) + S − R, exact within the hour: W = W_ss + (W₀ − W_ss) e^(−t/τ), W_ss = W_out + (S − R)/ṁ, τ = M/ṁ,
+    /// a straight line without any air change. Where the water would run out, W stays 0 from then on and what comes in is taken out.
+    /// Source: mass balance of a well-mixed zone.
+    pub fn step(&mut self, hour: &BudgetHour) -> HourEnd {
+        let exchanged = hour.flow.get() / hour.outdoor.specific_volume();
+        let (source, removal, outdoor) = (hour.source.get(), hour.removal.get(), hour.outdoor.humidity_ratio());
+        let inflow = exchanged * outdoor + source;
+        let start = self.ratio;
+        // W after t seconds as if it could fall below nothing; without division by an air change that may be none.
+        let after = |t: f64| {
+            let x = exchanged * t / self.mass;
+            let gone = -(-x).exp_m1();
+            // (1 − e^(−x))/x, which is 1 where nothing is exchanged.
+            let share = if x > 1e-12 { gone / x } else { 1.0 };
+            start * (-x).exp() + (inflow - removal) * t / self.mass * share
+        };
+        let (mut ratio, mut removed) = (after(HOUR), removal * HOUR);
+        if ratio < 0.0 && inflow < removal {
+            let dry_at = self.runs_out(exchanged, inflow - removal);
+            ratio = 0.0;
+            removed = removal * dry_at + inflow * (HOUR - dry_at);
+        }
+        let ratio = ratio.max(0.0);
+        self.ratio = ratio;
+        let stored = self.mass * (ratio - start);
+        HourEnd { ratio, removed, air_out: source * HOUR - removed - stored, stored }
+    }
+
+    /// Seconds until no water is left, where more is taken out than comes in: `net` (kg/s) is negative.
+    fn runs_out(&self, exchanged: f64, net: f64) -> f64 {
+        if exchanged > 0.0 {
+            // W_ss = net/ṁ is negative: e^(−t/τ) = −W_ss/(W₀ − W_ss).
+            (self.mass / exchanged * (self.ratio * exchanged / -net).ln_1p()).clamp(0.0, HOUR)
+        } else {
+            (self.mass * self.ratio / -net).clamp(0.0, HOUR)
+        }
+    }
+}
