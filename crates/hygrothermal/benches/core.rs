@@ -6,10 +6,12 @@ use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::buildup::{BuildUp, Layer, Month, Sides, film};
 use hygrothermal::hours::{LoggedHour, VentHour, log_hours, vent_hours};
 use hygrothermal::mold::{Decline, Sensitivity, mold_index};
+use hygrothermal::proof::{ProofDay, proof};
 use hygrothermal::quantity::{
     AirFlow, ArealMass, Days, Diameter, DiffusionThickness, Emissivity, HeatCapacity, Length, Minutes, MoldIndex,
-    Pressure, RelativeHumidity, Temperature, ThermalResistance,
+    Pressure, RelativeHumidity, Temperature, ThermalResistance, Volume, WaterFlow,
 };
+use hygrothermal::space::{BudgetHour, RoomAir};
 use hygrothermal::surface::{Apparent, Room, Scene, Settings, ThermalGrid};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
 use std::hint::black_box;
@@ -161,5 +163,39 @@ fn picture(c: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, moist_air, year, mold, duct, hours, picture);
+/// A year of hours with people in and out, and two years of days before and after a fix.
+fn spans(c: &mut Criterion) {
+    let t = Temperature::new(18.0).unwrap();
+    let room = RoomAir::new(Volume::new(22.0).unwrap(), &air(t, RelativeHumidity::new(60.0).unwrap()));
+    let hour = |i: usize, (t, rh): (Temperature, RelativeHumidity)| BudgetHour {
+        outdoor: air(t, rh),
+        flow: AirFlow::new(if i % 24 < 8 { 0.003 } else { 0.02 }).unwrap(),
+        source: WaterFlow::new(if i % 24 < 8 { 3e-5 } else { 1e-5 }).unwrap(),
+        removal: WaterFlow::new(if i.is_multiple_of(5) { 2e-5 } else { 0.0 }).unwrap(),
+    };
+    let year: Vec<BudgetHour> = readings(8760).into_iter().enumerate().map(|(i, r)| hour(i, r)).collect();
+    c.bench_function("budget over 8760 h", |b| {
+        b.iter(|| {
+            let mut room = black_box(room);
+            let end = |h: &BudgetHour| {
+                let end = room.step(h);
+                [Some(end.rh), end.dew_point().map(Temperature::get)]
+            };
+            year.iter().map(end).collect::<Vec<_>>()
+        });
+    });
+    let day = |at: i64| {
+        let x = at as f64;
+        ProofDay {
+            at,
+            excess: 300.0 + 40.0 * (x * 1.7).sin() - if at > 365 { 120.0 } else { 0.0 },
+            outdoor_t: 10.0 + 12.0 * (x / 58.0).sin(),
+            outdoor_p: 900.0 + 400.0 * (x / 58.0).sin() + 90.0 * (x * 0.9).cos(),
+        }
+    };
+    let days: Vec<ProofDay> = (0..730).map(day).collect();
+    c.bench_function("proof over two years of days", |b| b.iter(|| proof(black_box(&days[..365]), &days[365..], 50.0)));
+}
+
+criterion_group!(benches, moist_air, year, mold, duct, hours, picture, spans);
 criterion_main!(benches);

@@ -53,6 +53,5 @@ fn the_band_of_the_day_holds_the_true_day_as_often_as_it_says() {
         }
     }
     let share = f64::from(pooled[0]) / f64::from(pooled[1]);
-    println!("the band of 90 % holds {:.1} % of {} days", 100.0 * share, pooled[1]);
     assert!(pooled[1] > 3000 && (share - 0.9).abs() < 0.04, "{share} of {}", pooled[1]);
 }

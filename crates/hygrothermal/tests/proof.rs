@@ -64,7 +64,6 @@ fn nothing_that_happened_is_seldom_called_a_change_and_the_band_holds_as_often_a
     for n in [7, 14, 30] {
         let each = MEMORIES.map(|rho| (rho, rates(n, rho, 0.0, CASES)));
         let pooled = |of: usize| each.iter().map(|(_, r)| r[of]).sum::<f64>() / MEMORIES.len() as f64;
-        println!("{n} days a side: called changed {:.3}, band holds {:.3}", pooled(0), pooled(1));
         assert!(pooled(0) <= 0.05 && (0.92..=0.985).contains(&pooled(1)), "{n}: {each:?}");
         // Of one memory, within what so many cases may show by chance.
         let chance = 2.0 * (0.05_f64 * 0.95 / CASES as f64).sqrt();

@@ -152,7 +152,7 @@ pub fn budget_hours(input: &Input) -> Answer {
     let dews: Vec<Option<Temperature>> = ends.iter().map(|e| e.dew_point()).collect();
     let wet = surface.and_then(|s| dews.iter().position(|dew| dew.is_some_and(|dew| dew > s)));
     Ok(fields!({
-        "rh_pct": ends.iter().map(|e| e.rh(t)).collect::<Vec<_>>(),
+        "rh_pct": ends.iter().map(|e| e.rh).collect::<Vec<_>>(),
         "dew_c": dews.iter().map(|dew| celsius(*dew)).collect::<Vec<_>>(),
         "first_wet_hour": wet,
         "in_l": hours.iter().map(|h| h.source.get() * 3600.0).sum::<f64>(),

@@ -24,6 +24,8 @@ pub struct BudgetHour {
 pub struct HourEnd {
     /// Humidity ratio, kg/kg.
     pub ratio: f64,
+    /// Relative humidity at the space's temperature, %; may pass 100, which means water on the surfaces.
+    pub rh: f64,
     /// Taken out, kg.
     pub removed: f64,
     /// Carried out by air less carried in, kg.
@@ -44,17 +46,13 @@ impl HourEnd {
     pub fn dew_point(&self) -> Option<Temperature> {
         dew_point(self.vapor_pressure())
     }
-
-    /// Relative humidity at a temperature, %; may pass 100, which means water on the surfaces.
-    #[must_use]
-    pub fn rh(&self, t: Temperature) -> f64 {
-        100.0 * self.vapor_pressure() / saturation_pressure(t)
-    }
 }
 
-/// The air of a space that is stepped through hours: its dry-air mass (kg) and humidity ratio (kg/kg).
+/// The air of a space at constant temperature that is stepped through hours: its dry-air mass (kg), humidity ratio (kg/kg) and
+/// saturation pressure (Pa).
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct RoomAir {
+    saturation: f64,
     mass: f64,
     ratio: f64,
 }
@@ -63,7 +61,11 @@ impl RoomAir {
     /// From its start state.
     #[must_use]
     pub fn new(volume: Volume, start: &MoistAir) -> Self {
-        Self { mass: volume.get() / start.specific_volume(), ratio: start.humidity_ratio() }
+        Self {
+            saturation: saturation_pressure(start.temperature()),
+            mass: volume.get() / start.specific_volume(),
+            ratio: start.humidity_ratio(),
+        }
     }
 
     /// One hour further.
@@ -77,15 +79,14 @@ impl RoomAir {
         let (source, removal, outdoor) = (hour.source.get(), hour.removal.get(), hour.outdoor.humidity_ratio());
         let inflow = exchanged * outdoor + source;
         let start = self.ratio;
-        // W after t seconds as if it could fall below nothing; without division by an air change that may be none.
-        let after = |t: f64| {
-            let x = exchanged * t / self.mass;
-            let gone = -(-x).exp_m1();
-            // (1 − e^(−x))/x, which is 1 where nothing is exchanged.
-            let share = if x > 1e-12 { gone / x } else { 1.0 };
-            start * (-x).exp() + (inflow - removal) * t / self.mass * share
-        };
-        let (mut ratio, mut removed) = (after(HOUR), removal * HOUR);
+        let x = exchanged * HOUR / self.mass;
+        // The careful form is slow, and needed only where next to nothing is exchanged.
+        let gone = if x > 0.05 { 1.0 - (-x).exp() } else { -(-x).exp_m1() };
+        // (1 − e^(−x))/x, which is 1 where nothing is exchanged: without division by an air change that may be none.
+        let share = if x > 1e-12 { gone / x } else { 1.0 };
+        // As if it could fall below nothing.
+        let mut ratio = start * (1.0 - gone) + (inflow - removal) * HOUR / self.mass * share;
+        let mut removed = removal * HOUR;
         if ratio < 0.0 && inflow < removal {
             let dry_at = self.runs_out(exchanged, inflow - removal);
             ratio = 0.0;
@@ -94,7 +95,8 @@ impl RoomAir {
         let ratio = ratio.max(0.0);
         self.ratio = ratio;
         let stored = self.mass * (ratio - start);
-        HourEnd { ratio, removed, air_out: source * HOUR - removed - stored, stored }
+        let rh = 100.0 * vapor_pressure_of_ratio(ratio, Pressure::STANDARD) / self.saturation;
+        HourEnd { ratio, rh, removed, air_out: source * HOUR - removed - stored, stored }
     }
 
     /// Seconds until no water is left, where more is taken out than comes in: `net` (kg/s) is negative.
