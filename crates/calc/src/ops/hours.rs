@@ -6,7 +6,7 @@ use crate::input::{Fault, Input};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::hours::{self, LoggedHour, VentHour};
 use hygrothermal::quantity::{AirFlow, RelativeHumidity, Temperature, Volume, WaterFlow};
-use hygrothermal::space::{BudgetHour, RoomAir};
+use hygrothermal::space::{BudgetHour, HourEnd, RoomAir};
 use serde_json::Value;
 
 /// Longest entry of a log, hours: a month.
@@ -149,7 +149,7 @@ pub fn budget_hours(input: &Input) -> Answer {
     }
     let mut room = RoomAir::new(input.required("volume_m3", Volume::new)?, &start);
     let ends: Vec<_> = hours.iter().map(|hour| room.step(hour)).collect();
-    let dews: Vec<Option<Temperature>> = ends.iter().map(|e| e.dew_point()).collect();
+    let dews: Vec<Option<Temperature>> = ends.iter().map(HourEnd::dew_point).collect();
     let wet = surface.and_then(|s| dews.iter().position(|dew| dew.is_some_and(|dew| dew > s)));
     Ok(fields!({
         "rh_pct": ends.iter().map(|e| e.rh).collect::<Vec<_>>(),
