@@ -549,7 +549,7 @@ fn proof_says_what_the_days_can_show() {
     let day = |i: usize, ti: f64, extra: f64| {
         // Days of changing weather; the inside holds 400 Pa more than outdoors, and what is added.
         let te = 5.0 + 4.0 * (i as f64 * 0.7).sin();
-        let wobble = 15.0 * ((i * 2654435761_usize % 97) as f64 / 97.0 - 0.5);
+        let wobble = 15.0 * ((i * 2_654_435_761_usize % 97) as f64 / 97.0 - 0.5);
         let pe = 0.8 * number(&answer(&json!({"op": "air", "t_c": te, "rh_pct": 100})), "vapor_pa");
         let sat = number(&answer(&json!({"op": "air", "t_c": ti, "rh_pct": 100})), "vapor_pa");
         json!([ti, 100.0 * (pe + 400.0 + extra + wobble) / sat, te, 80])
