@@ -15,6 +15,7 @@ mod kinds;
 mod parts;
 pub mod reading;
 mod spot;
+pub mod timetable;
 pub mod unfold;
 mod weather;
 

@@ -3,6 +3,7 @@
 //! Pure like the physics below it: no clock, no database, no interface. Tables of the trade live in `data/`.
 
 pub mod advice;
+pub mod budget;
 pub mod cause;
 pub mod cautions;
 pub mod climate;

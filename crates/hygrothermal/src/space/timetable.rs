@@ -19,6 +19,15 @@ pub struct BudgetHour {
     pub removal: WaterFlow,
 }
 
+/// Air that comes in: kg of dry air a second, and its humidity ratio, kg/kg.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Inlet {
+    /// Flow.
+    pub kg_s: f64,
+    /// Humidity ratio.
+    pub ratio: f64,
+}
+
 /// How an hour ended, and what went where in it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct HourEnd {
@@ -68,44 +77,67 @@ impl RoomAir {
         }
     }
 
+    /// Humidity ratio of the air, kg/kg.
+    #[must_use]
+    pub fn ratio(&self) -> f64 {
+        self.ratio
+    }
+
+    /// Relative humidity, %.
+    #[must_use]
+    pub fn rh(&self) -> f64 {
+        100.0 * self.vapor_pressure() / self.saturation
+    }
+
+    /// Vapor pressure at standard pressure, Pa.
+    #[must_use]
+    pub fn vapor_pressure(&self) -> f64 {
+        vapor_pressure_of_ratio(self.ratio, Pressure::STANDARD)
+    }
+
     /// One hour further.
+    pub fn step(&mut self, hour: &BudgetHour) -> HourEnd {
+        let inlet =
+            Inlet { kg_s: hour.flow.get() / hour.outdoor.specific_volume(), ratio: hour.outdoor.humidity_ratio() };
+        self.over(HOUR, inlet, hour.source.get(), hour.removal.get())
+    }
+
+    /// Some seconds further with an inlet, a source and a removal (kg/s).
     ///
     /// # Formula
-    /// M dW/dt = ṁ (W_out − W) + S − R, exact within the hour: W = W_ss + (W₀ − W_ss) e^(−t/τ), W_ss = W_out + (S − R)/ṁ, τ = M/ṁ,
-    /// a straight line without any air change. Where the water would run out, W stays 0 from then on and what comes in is taken out.
+    /// M dW/dt = ṁ (W_in − W) + S − R, exact: W = W_ss + (W₀ − W_ss) e^(−t/τ), W_ss = W_in + (S − R)/ṁ, τ = M/ṁ, a straight line
+    /// without any air change. Where the water would run out, W stays 0 from then on and what comes in is taken out.
     /// Source: mass balance of a well-mixed zone.
-    pub fn step(&mut self, hour: &BudgetHour) -> HourEnd {
-        let exchanged = hour.flow.get() / hour.outdoor.specific_volume();
-        let (source, removal, outdoor) = (hour.source.get(), hour.removal.get(), hour.outdoor.humidity_ratio());
-        let inflow = exchanged * outdoor + source;
+    pub fn over(&mut self, seconds: f64, inlet: Inlet, source: f64, removal: f64) -> HourEnd {
+        let inflow = inlet.kg_s * inlet.ratio + source;
         let start = self.ratio;
-        let x = exchanged * HOUR / self.mass;
+        let x = inlet.kg_s * seconds / self.mass;
         // The careful form is slow, and needed only where next to nothing is exchanged.
         let gone = if x > 0.05 { 1.0 - (-x).exp() } else { -(-x).exp_m1() };
         // (1 − e^(−x))/x, which is 1 where nothing is exchanged: without division by an air change that may be none.
         let share = if x > 1e-12 { gone / x } else { 1.0 };
         // As if it could fall below nothing.
-        let mut ratio = start * (1.0 - gone) + (inflow - removal) * HOUR / self.mass * share;
-        let mut removed = removal * HOUR;
+        let mut ratio = start * (1.0 - gone) + (inflow - removal) * seconds / self.mass * share;
+        let mut removed = removal * seconds;
         if ratio < 0.0 && inflow < removal {
-            let dry_at = self.runs_out(exchanged, inflow - removal);
+            let dry_at = self.runs_out(inlet.kg_s, inflow - removal).clamp(0.0, seconds);
             ratio = 0.0;
-            removed = removal * dry_at + inflow * (HOUR - dry_at);
+            removed = removal * dry_at + inflow * (seconds - dry_at);
         }
         let ratio = ratio.max(0.0);
         self.ratio = ratio;
         let stored = self.mass * (ratio - start);
-        let rh = 100.0 * vapor_pressure_of_ratio(ratio, Pressure::STANDARD) / self.saturation;
-        HourEnd { ratio, rh, removed, air_out: source * HOUR - removed - stored, stored }
+        let air_out = source * seconds - removed - stored;
+        HourEnd { ratio, rh: self.rh(), removed, air_out, stored }
     }
 
     /// Seconds until no water is left, where more is taken out than comes in: `net` (kg/s) is negative.
     fn runs_out(&self, exchanged: f64, net: f64) -> f64 {
         if exchanged > 0.0 {
             // W_ss = net/ṁ is negative: e^(−t/τ) = −W_ss/(W₀ − W_ss).
-            (self.mass / exchanged * (self.ratio * exchanged / -net).ln_1p()).clamp(0.0, HOUR)
+            self.mass / exchanged * (self.ratio * exchanged / -net).ln_1p()
         } else {
-            (self.mass * self.ratio / -net).clamp(0.0, HOUR)
+            self.mass * self.ratio / -net
         }
     }
 }

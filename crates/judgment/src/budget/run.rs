@@ -1,0 +1,271 @@
+//! A time table stepped through its hours.
+
+use super::{Item, Kind};
+use building::timetable::{Block, TimeTable};
+use hygrothermal::air::{MoistAir, Over, dew_point, saturation_pressure};
+use hygrothermal::machine::{Rating, relative_capacity};
+use hygrothermal::quantity::{Area, Pressure, RelativeHumidity, Temperature, Volume};
+use hygrothermal::space::{Inlet, RoomAir, bare_soil_evaporation};
+use std::collections::BTreeMap;
+
+/// Steps an hour is cut into: what machines do depends on the air they stand in.
+const STEPS: usize = 12;
+/// Seconds of a step.
+const STEP: f64 = 3600.0 / STEPS as f64;
+/// A humidistat stops a dehumidifier under this, % (common practice).
+const HUMIDISTAT: f64 = 50.0;
+/// Share of a coil's air that touches it.
+const TOUCHES: f64 = 0.7;
+/// What desiccants still can take they take up by this share an hour (ours: a tub works for a day or two).
+const UPTAKE: f64 = 0.04;
+/// Silica gel takes up this share of its mass for each % of relative humidity, up to 80 %.
+const GEL: [f64; 2] = [0.004, 80.0];
+/// Salt of a tub takes up about its own mass, and nothing under this humidity, %.
+const TUB: f64 = 30.0;
+/// Soil under a space stays by so much colder than its air, K (ours).
+const SOIL_BELOW: f64 = 2.0;
+
+/// What a time table is run with.
+#[derive(Debug, Clone)]
+pub struct Given<'a> {
+    /// Everything that may go on.
+    pub items: &'a [Item],
+    /// Outdoor air of each hour.
+    pub outdoors: &'a [MoistAir],
+    /// Temperature factor of each surface.
+    pub surfaces: &'a [f64],
+}
+
+/// What is left out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Keep<'a> {
+    /// Nothing.
+    All,
+    /// Everything that takes water out, but this.
+    Only(&'a str),
+}
+
+/// How an hour ended.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct RunHour {
+    /// Relative humidity at the space's temperature, %; past 100 water lies on surfaces.
+    pub rh: f64,
+    /// Dew point, °C; none of air without water.
+    pub dew: Option<f64>,
+    /// Outdoor temperature and dew point, °C.
+    pub outdoor: (f64, Option<f64>),
+}
+
+/// What a surface came to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct SurfaceRun {
+    /// First hour at whose end it is wet.
+    pub first: Option<usize>,
+    /// Hours at whose end it is.
+    pub wet: usize,
+    /// The smallest margin above the dew point, K, and its hour.
+    pub worst: Option<(f64, usize)>,
+}
+
+/// A time table run through.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Run {
+    /// Its hours.
+    pub hours: Vec<RunHour>,
+    /// Its surfaces, in the order given.
+    pub surfaces: Vec<SurfaceRun>,
+    /// Liters each kind of thing put in (positive) or took out (negative), by its id.
+    pub liters: BTreeMap<String, f64>,
+    /// Liters put in, taken out by machines and salts, carried out by air on balance, and held by the air at the end more than at
+    /// the start.
+    pub sums: [f64; 4],
+}
+
+impl Run {
+    /// Hours at whose end some surface is wet.
+    #[must_use]
+    pub fn wet(&self) -> usize {
+        self.surfaces.iter().map(|s| s.wet).max().unwrap_or(0)
+    }
+}
+
+/// Temperature of a surface by its factor, °C.
+pub(super) fn surface_at(factor: f64, inside: f64, outside: f64) -> f64 {
+    outside + factor * (inside - outside)
+}
+
+/// Air through an opening on one side of a space, m³/s.
+///
+/// # Formula
+/// Q = 0.5 A √(0.001 v² + 0.0035 H |ΔT| + 0.01), wind v in m/s, A in m², H the opening's height in m: single-sided airing, EN 15242:2007
+/// (from memory).
+fn through(area: f64, height: f64, wind: f64, apart: f64) -> f64 {
+    0.5 * area * (0.001 * wind * wind + 0.0035 * height * apart.abs() + 0.01).sqrt()
+}
+
+/// A block with what it is.
+struct Going<'a> {
+    block: &'a Block,
+    item: &'a Item,
+}
+
+impl Going<'_> {
+    fn at(&self, hour: f64) -> bool {
+        self.block.from <= hour + 1e-9 && hour + 1e-9 < self.block.until
+    }
+}
+
+/// Runs a time table; `level` chooses the sources' figures: 0 little, 1 usual, 2 much. Hours without outdoor air end it.
+#[must_use]
+pub fn run(table: &TimeTable, given: &Given, keep: Keep, level: usize) -> Option<Run> {
+    let celsius = Temperature::new(table.celsius).ok()?;
+    let start = RelativeHumidity::new(table.start_rh).ok()?;
+    let start = MoistAir::from_rh(celsius, start, Over::Ice, Pressure::STANDARD).ok()?;
+    let mut room = RoomAir::new(Volume::new(table.volume_m3).ok()?, &start);
+    let begun = room;
+    let known = |b: &'_ Block| given.items.iter().find(|i| i.id == b.what);
+    let kept = |i: &Item| i.kind.is_source() || keep == Keep::All || keep == Keep::Only(&i.id);
+    let going: Vec<Going> = table
+        .blocks
+        .iter()
+        .filter_map(|block| Some(Going { block, item: known(block)? }))
+        .filter(|g| kept(g.item))
+        .collect();
+    let mut out = Run {
+        hours: Vec::new(),
+        surfaces: vec![SurfaceRun { first: None, wet: 0, worst: None }; given.surfaces.len()],
+        liters: BTreeMap::new(),
+        sums: [0.0; 4],
+    };
+    // What each desiccant holds so far, kg, by its block.
+    let mut held = vec![0.0; going.len()];
+    for (h, outdoor) in given.outdoors.iter().enumerate().take(usize::from(table.hours)) {
+        for step in 0..STEPS {
+            let at = h as f64 + step as f64 / STEPS as f64;
+            let now: Vec<usize> = (0..going.len()).filter(|i| going[*i].at(at)).collect();
+            out.one(&mut room, table, outdoor, &going, &now, &mut held, level);
+        }
+        let dew = dew_point(room.vapor_pressure()).map(Temperature::get);
+        out.hours.push(RunHour {
+            rh: room.rh(),
+            dew,
+            outdoor: (outdoor.temperature().get(), outdoor.dew_point().map(Temperature::get)),
+        });
+        for (surface, factor) in out.surfaces.iter_mut().zip(given.surfaces) {
+            let Some(dew) = dew else { continue };
+            let margin = surface_at(*factor, table.celsius, outdoor.temperature().get()) - dew;
+            if surface.worst.is_none_or(|(least, _)| margin < least) {
+                surface.worst = Some((margin, h));
+            }
+            if margin <= 0.0 {
+                surface.first = surface.first.or(Some(h));
+                surface.wet += 1;
+            }
+        }
+    }
+    let mass = table.volume_m3 / start.specific_volume();
+    out.sums[3] = mass * (room.ratio() - begun.ratio());
+    Some(out)
+}
+
+impl Run {
+    #[allow(clippy::too_many_arguments, reason = "one step of one loop, drawn out to be read")]
+    fn one(
+        &mut self,
+        room: &mut RoomAir,
+        table: &TimeTable,
+        outdoor: &MoistAir,
+        going: &[Going],
+        now: &[usize],
+        held: &mut [f64],
+        level: usize,
+    ) {
+        let apart = table.celsius - outdoor.temperature().get();
+        let rh = room.rh().min(100.0);
+        let mut flow = table.leak * table.volume_m3 / 3600.0;
+        let (mut source, mut removal) = (0.0, 0.0);
+        // Coils by their block: what of the air touches them, and how it leaves them.
+        let mut coils: Vec<(usize, Inlet)> = Vec::new();
+        // Sources and removals by their block, kg/s.
+        let mut each: Vec<(usize, f64)> = Vec::new();
+        for &i in now {
+            let Going { block, item } = &going[i];
+            let amount = block.amount;
+            let mut gives = |kg_s: f64| {
+                source += kg_s.max(0.0);
+                removal += (-kg_s).max(0.0);
+                each.push((i, kg_s));
+            };
+            match item.kind {
+                Kind::Rate => gives(amount * item.liters[level] / 3600.0),
+                Kind::Event => gives(amount * item.liters[level] / ((block.until - block.from) * 3600.0)),
+                Kind::Soil => gives(soil(room, table.celsius, amount)),
+                Kind::Window => {
+                    flow += through(amount / 100.0 * item.opening[0], item.opening[1], table.wind, apart);
+                }
+                Kind::Fan => flow += amount / 3600.0,
+                Kind::Air => flow += amount * table.volume_m3 / 3600.0,
+                Kind::Dehumidifier => gives(-machine(amount, table.celsius, rh)),
+                Kind::Cooling => {
+                    let kg_s = amount * TOUCHES * item.coil[0] / 3600.0 * 1.2;
+                    let own = Temperature::new(item.coil[1])
+                        .ok()
+                        .and_then(|t| MoistAir::saturated(t, Pressure::STANDARD).ok());
+                    // A coil warmer than the dew point takes nothing out.
+                    if let Some(at) = own.map(|a| a.humidity_ratio()).filter(|at| room.ratio() > *at) {
+                        coils.push((i, Inlet { kg_s, ratio: at }));
+                    }
+                }
+                Kind::Silica => {
+                    let takes = (amount * GEL[0] * rh.min(GEL[1]) - held[i]).max(0.0) * UPTAKE / 3600.0;
+                    held[i] += takes * STEP;
+                    gives(-takes);
+                }
+                Kind::Salt => {
+                    let takes = if rh > TUB { (amount - held[i]).max(0.0) * UPTAKE / 3600.0 } else { 0.0 };
+                    held[i] += takes * STEP;
+                    gives(-takes);
+                }
+            }
+        }
+        let aired = flow / outdoor.specific_volume();
+        let whole = aired + coils.iter().map(|(_, c)| c.kg_s).sum::<f64>();
+        let brought = aired * outdoor.humidity_ratio() + coils.iter().map(|(_, c)| c.kg_s * c.ratio).sum::<f64>();
+        let ratio = if whole > 0.0 { brought / whole } else { outdoor.humidity_ratio() };
+        let end = room.over(STEP, Inlet { kg_s: whole, ratio }, source, removal);
+        // What coils took of what left with all the airs: their mean ratio through the step is known from their sum.
+        let mean = if whole > 0.0 { end.air_out / (whole * STEP) + ratio } else { 0.0 };
+        let took: Vec<(usize, f64)> = coils.iter().map(|(i, c)| (*i, c.kg_s * STEP * (mean - c.ratio))).collect();
+        let dried: f64 = took.iter().map(|(_, kg)| kg).sum();
+        let share = if removal > 0.0 { end.removed / (removal * STEP) } else { 0.0 };
+        let given = each.iter().map(|(i, kg_s)| (*i, kg_s * STEP * if *kg_s < 0.0 { share } else { 1.0 }));
+        for (i, liters) in given.chain(took.iter().map(|(i, kg)| (*i, -kg))) {
+            *self.liters.entry(going[i].item.id.clone()).or_default() += liters;
+        }
+        self.sums[0] += source * STEP;
+        self.sums[1] += end.removed + dried;
+        self.sums[2] += end.air_out - dried;
+    }
+}
+
+/// Water from bare soil, kg/s; negative where the air wets it.
+fn soil(room: &RoomAir, celsius: f64, area: f64) -> f64 {
+    let made = Temperature::new(celsius - SOIL_BELOW).ok().zip(Area::new(area).ok()).and_then(|(ground, area)| {
+        let at = Temperature::new(celsius).ok()?;
+        let rh = 100.0 * room.vapor_pressure() / saturation_pressure(at);
+        let air =
+            MoistAir::from_rh(at, RelativeHumidity::new(rh.min(100.0)).ok()?, Over::Ice, Pressure::STANDARD).ok()?;
+        Some(bare_soil_evaporation(ground, &air, area) / 86_400.0)
+    });
+    made.unwrap_or(0.0)
+}
+
+/// What a dehumidifier takes out, kg/s.
+fn machine(label: f64, celsius: f64, rh: f64) -> f64 {
+    let state = Temperature::new(celsius).ok().zip(RelativeHumidity::new(rh).ok());
+    let rated = relative_capacity(Rating::WARM.t, Rating::WARM.rh);
+    match state {
+        Some((t, phi)) if rh > HUMIDISTAT => label / 86_400.0 * relative_capacity(t, phi) / rated,
+        _ => 0.0,
+    }
+}
