@@ -3,6 +3,7 @@
 //! The one place between the store and what is shown: it loads a job in one statement and gives typed places, sources and
 //! reasons, without a word for a reader and without an address.
 
+pub mod budget;
 pub mod conflict;
 pub mod entry;
 pub mod evidence;

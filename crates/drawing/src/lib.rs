@@ -2,6 +2,7 @@
 //!
 //! Geometry is computed here and only here, from judged values; no file, no clock, no address.
 
+pub mod budget;
 pub mod construction;
 pub mod log;
 mod mark;

@@ -1,5 +1,6 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
+mod budgets;
 mod live;
 mod logs;
 mod unfolded;
@@ -106,6 +107,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         let id = load_job(&scope, job, consultant, &instruments, now).await?;
         shoot(&scope, job, id, consultant, now).await?;
         unfolded::load(&scope, job, id, &instruments, now).await?;
+        budgets::load(&scope, &job.name, id, consultant, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;
         }

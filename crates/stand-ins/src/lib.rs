@@ -1,5 +1,6 @@
 //! Invented buildings whose readings follow the physics, with a seed: demo data that agrees with itself.
 
+mod budgets;
 pub mod camera;
 mod forecast;
 mod logs;
@@ -8,6 +9,7 @@ mod scenario;
 mod sketch;
 mod unfolded;
 
+pub use budgets::{DemoBudget, budgets};
 pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};
 pub use plans::{DemoBuilt, DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};

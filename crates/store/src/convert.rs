@@ -1,11 +1,12 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, build_up, layout, material, space, station, surface, weather};
+use crate::entity::{boundary, build_up, layout, material, own_source, space, station, surface, time_table, weather};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
 use building::construction::{OwnMaterial, Variant};
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
+use building::timetable::{OwnSource, TimeTable};
 use building::unfold::Layout;
 use building::{
     Boundary, Face, Level, Material, Place, ReadingKind, Side, Space, SpaceKind, Station, Surface, Weather,
@@ -67,6 +68,20 @@ impl TryFrom<layout::Model> for Layout {
 impl TryFrom<material::Model> for OwnMaterial {
     type Error = StoreError;
     fn try_from(row: material::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<time_table::Model> for TimeTable {
+    type Error = StoreError;
+    fn try_from(row: time_table::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<own_source::Model> for OwnSource {
+    type Error = StoreError;
+    fn try_from(row: own_source::Model) -> Result<Self, StoreError> {
         serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }

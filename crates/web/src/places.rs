@@ -29,14 +29,17 @@ pub const PHOTOS: Stop = place("Visit", "Photos", "/photos");
 pub const LOG: Stop = place("Log", "Log", "/log");
 pub const AIR: Stop = place("Log", "Air", "/log/air");
 pub const AIRING: Stop = place("Log", "Airing", "/log/airing");
+pub const BUDGET: Stop = place("Log", "Budget", "/log/budget");
 pub const ALERTS: Stop = place("Log", "Alerts", "/log/alerts");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 15] =
-    [SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, ALERTS, WHY, PLAN, REPORT];
+const PLACES: [Stop; 16] = [
+    SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, BUDGET, ALERTS, WHY, PLAN,
+    REPORT,
+];
 
 /// The words, the key of each, and the place each leads to.
 const WORDS: [(&str, char, Stop); 6] = [

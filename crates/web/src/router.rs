@@ -9,7 +9,7 @@ use crate::pages::job::{
     plan, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, weather,
+    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, sources, weather,
 };
 use crate::state::App;
 use axum::Router;
@@ -68,6 +68,7 @@ fn practice() -> Router<App> {
         .route("/prices/undo", post(prices::undo))
         .route("/prices/schools/{question}", post(prices::school))
         .route("/materials", get(materials::page).post(materials::keep))
+        .route("/sources", get(sources::page).post(sources::keep))
         .route("/weather", get(weather::page).post(weather::keep))
         .route("/calendar", get(calendar::page).post(calendar::change))
         .route("/calculator", get(calculator::index))
@@ -139,6 +140,8 @@ fn logged() -> Router<App> {
         .route("/jobs/{job}/log/drawing.svg", get(log::view::drawing))
         .route("/jobs/{job}/log/readings.csv", get(log::readings::csv))
         .route("/jobs/{job}/log/air", get(log::air::page))
+        .route("/jobs/{job}/log/budget", get(log::budget::page).post(log::budget::keep))
+        .route("/jobs/{job}/log/budget/live", post(log::budget::live))
         .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::keep))
         .route("/jobs/{job}/log/alerts/{rule}/remove", post(log::alerts::remove))
         .route("/jobs/{job}/log/airing", get(log::airing::page))

@@ -5,6 +5,7 @@ pub mod advice;
 pub mod airing;
 pub mod alert;
 pub mod argument;
+pub mod budget;
 pub mod conflict;
 pub mod construction;
 pub mod evidence;

@@ -4,6 +4,7 @@ use crate::construction::tightness;
 use crate::plan::{price_factor, priced_for};
 use building::Weather;
 use building::construction::OwnMaterial;
+use building::timetable::OwnSource;
 use hygrothermal::material::Resists;
 use judgment::plan::{item, question};
 use notation::Show;
@@ -64,7 +65,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
-        Setting::Material(_) | Setting::Weather(_) => "none".into(),
+        Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) => "none".into(),
     }
 }
 
@@ -75,6 +76,7 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Material(_) => "Own material".into(),
         Setting::Weather(_) => "Weather file".into(),
+        Setting::Source(_) => "Own source".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
             |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
@@ -95,6 +97,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
         Setting::LogDays => Some(format!("{value} days")),
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),
+        Setting::Source(_) => serde_json::from_str::<OwnSource>(value).ok().map(|s| s.name),
         Setting::Price(id) => price(id),
         Setting::School(id) => school(id),
     };

@@ -18,7 +18,7 @@ mod work;
 pub use airing::{Aired, Airing, OLDEST};
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
-pub use months::LoggedYear;
+pub use months::{LoggedYear, is_outdoors};
 pub use place::{Goes, Wished, sensor_kind};
 pub use post::{LiveSensor, MOST_ROWS, Posted, Posts};
 pub use says::{Machine, Mean, MoldCourse, TimeSays};

@@ -62,6 +62,8 @@ impl LoggedYear {
     }
 }
 
-fn is_outdoors(series: &LogSeries) -> bool {
+/// Whether a series is outdoor air.
+#[must_use]
+pub fn is_outdoors(series: &LogSeries) -> bool {
     series.reads == SensorKind::Air && series.space_id.is_none() && series.surface_id.is_none()
 }

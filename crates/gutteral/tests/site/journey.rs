@@ -381,14 +381,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.shows("Docket").await;
     // Pages of a template looked at already on another job: the same on a phone.
     let mut drawn_only: Vec<String> = Vec::new();
-    let mut pages = vec![
-        "/docket".to_owned(),
-        "/bench".to_owned(),
-        "/materials".to_owned(),
-        "/weather".to_owned(),
-        "/jobs/new".to_owned(),
-        "/nowhere".to_owned(),
-    ];
+    let office = ["/docket", "/bench", "/materials", "/weather", "/sources", "/jobs/new", "/nowhere"];
+    let mut pages: Vec<String> = office.map(str::to_owned).into();
     pages
         .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
     browser.go(&site, "/bench").await;
@@ -411,7 +405,16 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         }
         pages.extend(drawn);
         if name == "Mill keeper" {
-            let log = ["/log", "/log?span=season", "/log/files", "/log/live", "/log/air", "/log/airing", "/log/alerts"];
+            let log = [
+                "/log",
+                "/log?span=season",
+                "/log/files",
+                "/log/live",
+                "/log/air",
+                "/log/airing",
+                "/log/budget",
+                "/log/alerts",
+            ];
             pages.extend(log.map(|view| format!("{job}{view}")));
             let rest = [
                 "/unfolded",

@@ -62,6 +62,8 @@ impl HourEnd {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct RoomAir {
     saturation: f64,
+    /// What it holds saturated, kg/kg.
+    most: f64,
     mass: f64,
     ratio: f64,
 }
@@ -72,6 +74,8 @@ impl RoomAir {
     pub fn new(volume: Volume, start: &MoistAir) -> Self {
         Self {
             saturation: saturation_pressure(start.temperature()),
+            most: MoistAir::saturated(start.temperature(), Pressure::STANDARD)
+                .map_or(f64::INFINITY, |a| a.humidity_ratio()),
             mass: volume.get() / start.specific_volume(),
             ratio: start.humidity_ratio(),
         }
@@ -93,6 +97,13 @@ impl RoomAir {
     #[must_use]
     pub fn vapor_pressure(&self) -> f64 {
         vapor_pressure_of_ratio(self.ratio, Pressure::STANDARD)
+    }
+
+    /// Lets go of what the air cannot hold at its temperature, kg: it lies on surfaces.
+    pub fn condense(&mut self) -> f64 {
+        let over = (self.ratio - self.most).max(0.0);
+        self.ratio -= over;
+        over * self.mass
     }
 
     /// One hour further.

@@ -2,6 +2,7 @@
 
 use super::run::surface_at;
 use super::{Given, Keep, Kind, Run, run};
+use building::SpaceKind;
 use building::timetable::{Block, TimeTable};
 
 /// Changes tried, from the least trouble to the most: what, and how much of it.
@@ -41,22 +42,15 @@ pub fn alone(table: &TimeTable, given: &Given) -> Vec<(String, f64, usize)> {
     }
     let one = |id: &&str| {
         let out = run(table, given, Keep::Only(id), 1)?;
-        let item = given.items.iter().find(|i| i.id == **id)?;
-        // What air carries out beyond what leaks carry is what the opening took.
-        let took = if item.kind.is_air() {
-            let shut = run(table, given, Keep::Only(""), 1)?;
-            out.sums[2] - shut.sums[2]
-        } else {
-            -out.liters.get(*id).copied().unwrap_or(0.0)
-        };
+        let took = -out.liters.get(*id).copied().unwrap_or(0.0);
         Some(((*id).to_owned(), took, out.wet()))
     };
     ids.iter().filter_map(one).collect()
 }
 
-/// The smallest change that keeps every surface dry; `None` where they are, or where nothing tried helps.
+/// The smallest change that keeps every surface dry, of those a kind of space allows; `None` where they are, or where nothing tried helps.
 #[must_use]
-pub fn remedy(table: &TimeTable, given: &Given, now: &Run) -> Option<Remedy> {
+pub fn remedy(table: &TimeTable, given: &Given, now: &Run, space: Option<SpaceKind>) -> Option<Remedy> {
     if now.wet() == 0 {
         return None;
     }
@@ -68,7 +62,8 @@ pub fn remedy(table: &TimeTable, given: &Given, now: &Run) -> Option<Remedy> {
     let mut best: Option<Remedy> = None;
     for (what, doses) in TRIED {
         let Some(item) = given.items.iter().find(|i| i.id == what) else { continue };
-        if item.kind == Kind::Cooling && coldest < WARM {
+        let hatch = space.is_none_or(|s| matches!(s, SpaceKind::VehicleCabin | SpaceKind::BoatCabin | SpaceKind::Tent));
+        if item.kind == Kind::Cooling && coldest < WARM || what == "roof_hatch" && !hatch {
             continue;
         }
         for (from, until) in spans {

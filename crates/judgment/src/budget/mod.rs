@@ -138,7 +138,16 @@ impl From<RawItem> for Item {
             Some(s) => [s.low, s.liters, s.high].map(|l| l * raw.times),
             None => [raw.liters.unwrap_or_default(); 3],
         };
-        let source = of.map_or_else(|| "as typed".to_owned(), |s| s.source.clone());
+        let source = match (of, raw.kind) {
+            (Some(s), _) => s.source.clone(),
+            (None, Kind::Window) => "single-sided airing, EN 15242, from memory".to_owned(),
+            (None, Kind::Dehumidifier) => "its label by a generic curve, stopped at 50 %".to_owned(),
+            (None, Kind::Cooling) => "air over a coil of its dew point (ours)".to_owned(),
+            (None, Kind::Silica) => "up to a third of its mass, a twenty-fifth of that an hour (ours)".to_owned(),
+            (None, Kind::Salt) => "about its own mass, a twenty-fifth of that an hour (ours)".to_owned(),
+            (None, Kind::Soil) => "evaporation from bare damp soil by its own and the air’s vapor pressure".to_owned(),
+            (None, Kind::Rate | Kind::Event | Kind::Fan | Kind::Air) => "as typed".to_owned(),
+        };
         Self {
             id: raw.id,
             name: raw.name,

@@ -48,7 +48,7 @@ pub enum Keep<'a> {
 /// How an hour ended.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct RunHour {
-    /// Relative humidity at the space's temperature, %; past 100 water lies on surfaces.
+    /// Relative humidity at the space's temperature, %.
     pub rh: f64,
     /// Dew point, °C; none of air without water.
     pub dew: Option<f64>,
@@ -74,11 +74,11 @@ pub struct Run {
     pub hours: Vec<RunHour>,
     /// Its surfaces, in the order given.
     pub surfaces: Vec<SurfaceRun>,
-    /// Liters each kind of thing put in (positive) or took out (negative), by its id.
+    /// Liters each kind of thing put in (positive), took out or let out (negative), by its id.
     pub liters: BTreeMap<String, f64>,
-    /// Liters put in, taken out by machines and salts, carried out by air on balance, and held by the air at the end more than at
-    /// the start.
-    pub sums: [f64; 4],
+    /// Liters put in, taken out by machines and salts, carried out by air on balance, held by the air at the end more than at the
+    /// start, and condensed because the air could hold no more.
+    pub sums: [f64; 5],
 }
 
 impl Run {
@@ -135,7 +135,7 @@ pub fn run(table: &TimeTable, given: &Given, keep: Keep, level: usize) -> Option
         hours: Vec::new(),
         surfaces: vec![SurfaceRun { first: None, wet: 0, worst: None }; given.surfaces.len()],
         liters: BTreeMap::new(),
-        sums: [0.0; 4],
+        sums: [0.0; 5],
     };
     // What each desiccant holds so far, kg, by its block.
     let mut held = vec![0.0; going.len()];
@@ -183,6 +183,8 @@ impl Run {
         let apart = table.celsius - outdoor.temperature().get();
         let rh = room.rh().min(100.0);
         let mut flow = table.leak * table.volume_m3 / 3600.0;
+        // Openings by their block, m³/s.
+        let mut aired_by: Vec<(usize, f64)> = Vec::new();
         let (mut source, mut removal) = (0.0, 0.0);
         // Coils by their block: what of the air touches them, and how it leaves them.
         let mut coils: Vec<(usize, Inlet)> = Vec::new();
@@ -201,10 +203,11 @@ impl Run {
                 Kind::Event => gives(amount * item.liters[level] / ((block.until - block.from) * 3600.0)),
                 Kind::Soil => gives(soil(room, table.celsius, amount)),
                 Kind::Window => {
-                    flow += through(amount / 100.0 * item.opening[0], item.opening[1], table.wind, apart);
+                    let area = amount / 100.0 * item.opening[0];
+                    aired_by.push((i, through(area, item.opening[1], table.wind, apart)));
                 }
-                Kind::Fan => flow += amount / 3600.0,
-                Kind::Air => flow += amount * table.volume_m3 / 3600.0,
+                Kind::Fan => aired_by.push((i, amount / 3600.0)),
+                Kind::Air => aired_by.push((i, amount * table.volume_m3 / 3600.0)),
                 Kind::Dehumidifier => gives(-machine(amount, table.celsius, rh)),
                 Kind::Cooling => {
                     let kg_s = amount * TOUCHES * item.coil[0] / 3600.0 * 1.2;
@@ -228,6 +231,7 @@ impl Run {
                 }
             }
         }
+        flow += aired_by.iter().map(|(_, m3_s)| m3_s).sum::<f64>();
         let aired = flow / outdoor.specific_volume();
         let whole = aired + coils.iter().map(|(_, c)| c.kg_s).sum::<f64>();
         let brought = aired * outdoor.humidity_ratio() + coils.iter().map(|(_, c)| c.kg_s * c.ratio).sum::<f64>();
@@ -239,9 +243,12 @@ impl Run {
         let dried: f64 = took.iter().map(|(_, kg)| kg).sum();
         let share = if removal > 0.0 { end.removed / (removal * STEP) } else { 0.0 };
         let given = each.iter().map(|(i, kg_s)| (*i, kg_s * STEP * if *kg_s < 0.0 { share } else { 1.0 }));
-        for (i, liters) in given.chain(took.iter().map(|(i, kg)| (*i, -kg))) {
+        let over = mean - outdoor.humidity_ratio();
+        let carried = aired_by.iter().map(|(i, m3_s)| (*i, -m3_s / outdoor.specific_volume() * STEP * over));
+        for (i, liters) in given.chain(carried).chain(took.iter().map(|(i, kg)| (*i, -kg))) {
             *self.liters.entry(going[i].item.id.clone()).or_default() += liters;
         }
+        self.sums[4] += room.condense();
         self.sums[0] += source * STEP;
         self.sums[1] += end.removed + dried;
         self.sums[2] += end.air_out - dried;

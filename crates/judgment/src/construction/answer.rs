@@ -137,7 +137,8 @@ pub(super) fn water_of(year: &Year) -> (Water, f64) {
 }
 
 /// Temperature factor of the inner surface where furniture or a corner keeps it cooler: R_si 0.25 (ISO 13788:2012).
-fn corner_factor(of: &Construction) -> f64 {
+#[must_use]
+pub fn corner_factor(of: &Construction) -> f64 {
     let corner = film::MOLD.get();
     let rest = of.between.resistance() - of.films[0].get();
     1.0 - corner / (rest + corner)

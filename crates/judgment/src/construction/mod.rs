@@ -6,7 +6,7 @@ mod levers;
 mod months;
 mod planes;
 
-pub use answer::{Answer, MOST_HELD, Said, Sureness, Turn, Water, answer, quick};
+pub use answer::{Answer, MOST_HELD, Said, Sureness, Turn, Water, answer, corner_factor, quick};
 pub use levers::{LEAK, Leak, Levers};
 pub use months::{Around, Outdoors, around};
 pub use planes::{PlaneYear, planes};

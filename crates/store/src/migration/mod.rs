@@ -23,6 +23,7 @@ mod m20261130_000020_build_ups;
 mod m20261130_000021_thermal;
 mod m20261130_000022_unfolded;
 mod m20261201_000023_weather;
+mod m20261201_000024_time_table;
 
 use sea_orm_migration::prelude::*;
 
@@ -55,6 +56,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000021_thermal::Migration),
             Box::new(m20261130_000022_unfolded::Migration),
             Box::new(m20261201_000023_weather::Migration),
+            Box::new(m20261201_000024_time_table::Migration),
         ]
     }
 }

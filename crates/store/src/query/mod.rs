@@ -2,7 +2,8 @@
 
 pub mod alerts;
 pub mod brakes;
-pub mod build_ups;
+pub mod budgets;
+mod build_ups;
 pub mod buildings;
 pub mod calendars;
 pub mod calls;

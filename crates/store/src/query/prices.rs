@@ -1,6 +1,6 @@
 //! A practice's price book, its currency and the schools it works by; every change of them is kept and can be undone.
 
-use crate::entity::{material, practice, practice_change, practice_school, price, weather};
+use crate::entity::{material, own_source, practice, practice_change, practice_school, price, weather};
 use crate::error::StoreError;
 use crate::record::TaskKind;
 use crate::scope::Scope;
@@ -34,6 +34,8 @@ pub enum Setting {
     School(String),
     /// A material of the practice's own, as JSON.
     Material(Uuid),
+    /// A source of water of the practice's own, as JSON.
+    Source(Uuid),
     /// A weather file of the practice's own, as JSON.
     Weather(Uuid),
     /// For how many days single readings of loggers are kept.
@@ -174,6 +176,10 @@ impl Scope {
             let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
             all.insert(Setting::Material(own.id), text);
         }
+        for own in self.own_sources().await? {
+            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+            all.insert(Setting::Source(own.id), text);
+        }
         for own in self.weathers().await? {
             let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
             all.insert(Setting::Weather(own.id), text);
@@ -254,6 +260,16 @@ impl Scope {
                         material::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
                     let row = row.into_active_model().reset_all();
                     material::Entity::insert(row).exec_without_returning(&self.txn).await?;
+                }
+            }
+            Setting::Source(id) => {
+                own_source::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
+                if let Some(text) = after {
+                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+                    let row =
+                        own_source::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
+                    let row = row.into_active_model().reset_all();
+                    own_source::Entity::insert(row).exec_without_returning(&self.txn).await?;
                 }
             }
             Setting::Weather(id) => {

@@ -11,4 +11,5 @@ pub mod prices;
 pub mod queue;
 pub mod salt;
 pub mod sign_in;
+pub mod sources;
 pub mod weather;

@@ -3,6 +3,7 @@
 pub mod air;
 pub mod airing;
 pub mod alerts;
+pub mod budget;
 pub mod file;
 pub mod files;
 pub mod live;

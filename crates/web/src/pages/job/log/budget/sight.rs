@@ -1,0 +1,206 @@
+//! What a time table comes to, as it is looked at.
+
+use building::SpaceKind;
+use building::timetable::{Block, TimeTable};
+use casework::budget::{NoOutdoors, Pane};
+use drawing::budget::{BudgetOf, BudgetSheet, Course, Lane, LaneBlock, budget_sheet};
+use hygrothermal::air::MoistAir;
+use judgment::budget::{Given, Item, Keep, Kind, Run, alone, remedy, run};
+use judgment::cautions::{LOCAL_CODE, Work, cautions};
+use notation::Show;
+use notation::number::fixed;
+use notation::unit::LITERS;
+use wording::budget as words;
+
+/// Width of the sheet and the room beside its field, at a desk and on a phone.
+const SHEETS: [[f64; 2]; 2] = [[840.0, 178.0], [380.0, 10.0]];
+
+/// A thing that puts in or takes out, and its liters.
+pub struct Sum {
+    pub name: String,
+    pub liters: String,
+    /// Where its figure comes from.
+    pub source: String,
+    pub out: bool,
+}
+
+/// A surface.
+pub struct SurfaceRow {
+    pub name: String,
+    pub factor: String,
+    pub from: &'static str,
+    pub first: String,
+    pub wet: String,
+    pub margin: String,
+}
+
+/// What a time table comes to.
+pub struct ResultView {
+    pub name: String,
+    /// Why nothing can be said.
+    pub nothing: Option<&'static str>,
+    pub head: String,
+    pub band: String,
+    pub change: Option<String>,
+    pub alone: Vec<String>,
+    pub cautions: Vec<String>,
+    pub sums: Vec<Sum>,
+    pub surfaces: Vec<SurfaceRow>,
+    pub sheets: Vec<BudgetSheet>,
+    /// The rows behind the drawing: time, RH, dew point, outdoor temperature.
+    pub hours: Vec<[String; 4]>,
+    pub basis: String,
+}
+
+fn lanes(show: &Show, table: &TimeTable, items: &[Item]) -> Vec<Lane> {
+    let mut all: Vec<(bool, String, Lane)> = Vec::new();
+    for (row, block) in table.blocks.iter().enumerate() {
+        let Some(item) = items.iter().find(|i| i.id == block.what) else { continue };
+        let one = LaneBlock { row, from: block.from, until: block.until, words: words::amount(show, item, block) };
+        match all.iter_mut().find(|(_, id, lane)| {
+            // What overlaps stands in a lane of its own.
+            *id == item.id && lane.blocks.iter().all(|b| b.until <= block.from + 1e-9 || block.until <= b.from + 1e-9)
+        }) {
+            Some((.., lane)) => lane.blocks.push(one),
+            None => {
+                let lane = Lane { name: item.name.clone(), source: item.kind.is_source(), blocks: vec![one] };
+                all.push((!item.kind.is_source(), item.id.clone(), lane));
+            }
+        }
+    }
+    all.sort_by_key(|(out, ..)| *out);
+    all.into_iter().map(|(.., lane)| lane).collect()
+}
+
+fn sums(show: &Show, runs: &Run, items: &[Item]) -> Vec<Sum> {
+    let liters = |l: f64| LITERS.text(l, show.units);
+    let item = |(id, l): (&String, &f64)| {
+        let item = items.iter().find(|i| i.id == *id)?;
+        Some((*l, Sum { name: item.name.clone(), liters: liters(l.abs()), source: item.source.clone(), out: *l < 0.0 }))
+    };
+    let mut all: Vec<(f64, Sum)> = runs.liters.iter().filter_map(item).filter(|(l, _)| l.abs() > 5e-4).collect();
+    let [.., air, held, condensed] = runs.sums;
+    let plain =
+        |name: &str, l: f64, out| Sum { name: name.into(), liters: liters(l.abs()), source: String::new(), out };
+    let opened: f64 = items.iter().filter(|i| i.kind.is_air()).filter_map(|i| runs.liters.get(&i.id)).sum();
+    let air = air + opened;
+    let aired = if air >= 0.0 { "Carried out by leaks" } else { "Brought in by leaks" };
+    all.push((-air, plain(aired, air, air >= 0.0)));
+    if condensed > 5e-4 {
+        all.push((-condensed, plain("Condensed: the air could hold no more", condensed, true)));
+    }
+    let stored = if held >= 0.0 { "Left in the air" } else { "Taken from the air" };
+    all.push((-held, plain(stored, held, held >= 0.0)));
+    all.sort_by(|a, b| b.0.total_cmp(&a.0));
+    all.into_iter().map(|(_, s)| s).collect()
+}
+
+fn minded(table: &TimeTable, items: &[Item]) -> Vec<String> {
+    let flame = |b: &Block| items.iter().any(|i| i.id == b.what && i.flame);
+    let mut all = Vec::new();
+    if table.blocks.iter().any(flame) {
+        let work = cautions(SpaceKind::VehicleCabin, &[Work::Ventilate]);
+        all.extend(work.filter(|c| c.id == "combustion").map(|c| c.text.clone()));
+        all.push(LOCAL_CODE.to_owned());
+    }
+    all
+}
+
+/// What a time table comes to; why not, where its outdoor air is not known.
+pub fn of(
+    show: &Show,
+    table: &TimeTable,
+    items: &[Item],
+    panes: &[Pane],
+    air: Result<Vec<MoistAir>, NoOutdoors>,
+    (space, weather): (Option<SpaceKind>, Option<&str>),
+) -> ResultView {
+    let mut view = ResultView {
+        name: table.name.clone(),
+        nothing: None,
+        head: String::new(),
+        band: String::new(),
+        change: None,
+        alone: Vec::new(),
+        cautions: minded(table, items),
+        sums: Vec::new(),
+        surfaces: Vec::new(),
+        sheets: Vec::new(),
+        hours: Vec::new(),
+        basis: String::new(),
+    };
+    let outdoors = match air {
+        Ok(air) => air,
+        Err(why) => {
+            view.nothing = Some(words::no_outdoors(&why));
+            return view;
+        }
+    };
+    let factors: Vec<f64> = panes.iter().map(|p| p.factor).collect();
+    let given = Given { items, outdoors: &outdoors, surfaces: &factors };
+    let runs: Option<Vec<Run>> = (0..3).map(|level| run(table, &given, Keep::All, level)).collect();
+    let Some([little, usual, much]) = runs.and_then(|r| <[Run; 3]>::try_from(r).ok()) else {
+        view.nothing = Some("This air is beyond what can be computed: check temperature and humidity.");
+        return view;
+    };
+    view.head = words::head(show, table, &usual, panes);
+    view.band = words::band(table, &little, &much);
+    view.change = remedy(table, &given, &usual, space).map(|r| words::change(show, table, items, &r));
+    let each = alone(table, &given);
+    let named = |id: &str| items.iter().find(|i| i.id == id);
+    view.alone = each.iter().filter_map(|(id, took, wet)| Some(words::alone(show, named(id)?, *took, *wet))).collect();
+    view.sums = sums(show, &usual, items);
+    view.surfaces = panes
+        .iter()
+        .zip(&usual.surfaces)
+        .map(|(p, s)| SurfaceRow {
+            name: p.name.clone(),
+            factor: fixed(p.factor, 2),
+            from: words::factor(p.from),
+            first: s.first.map_or_else(|| "never".into(), |h| words::spoken(table, h as f64 + 1.0)),
+            wet: format!("{} h", s.wet),
+            margin: s.worst.map_or_else(String::new, |(m, _)| show.difference(m)),
+        })
+        .collect();
+    let dew = |r: &Run| r.hours.iter().map(|h| h.dew).collect::<Vec<_>>();
+    let outside = |f: f64| usual.hours.iter().map(|h| Some(h.outdoor.0 + f * (table.celsius - h.outdoor.0))).collect();
+    let sheet = |[width, right]: [f64; 2]| {
+        let shown = usize::from(right > 50.0) * 3 + 1;
+        budget_sheet(&BudgetOf {
+            width,
+            right,
+            hours: usize::from(table.hours),
+            begins: usize::from(table.begins),
+            lanes: lanes(show, table, items),
+            dew: [dew(&little), dew(&usual), dew(&much)],
+            outdoors: outside(0.0),
+            surfaces: panes
+                .iter()
+                .take(shown)
+                .map(|p| Course { name: p.name.clone(), at: outside(p.factor) })
+                .collect(),
+            wet: (0..usual.hours.len()).map(|h| usual.is_wet(h, &given, table.celsius)).collect(),
+        })
+    };
+    view.sheets = SHEETS.into_iter().map(sheet).collect();
+    let row = |(i, h): (usize, &judgment::budget::RunHour)| {
+        [
+            words::clock(table, i as f64 + 1.0),
+            show.percent(h.rh),
+            h.dew.map_or_else(|| "none".into(), |d| show.temperature(d)),
+            show.temperature(h.outdoor.0),
+        ]
+    };
+    view.hours = usual.hours.iter().enumerate().map(row).collect();
+    let short = if usual.hours.len() < usize::from(table.hours) { " Outdoor air is known no further." } else { "" };
+    view.basis = format!(
+        "Outdoor air {}. The air is taken as well mixed and held at {}; nothing is taken up by cloth or wood, and \
+         water leaves the air only past 100 %: on a cold surface it does so earlier.{short}",
+        words::outdoors(table.outdoors, weather),
+        show.temperature(table.celsius)
+    );
+    if table.blocks.iter().any(|b| named(&b.what).is_some_and(|i| i.kind == Kind::Salt)) {
+        view.basis.push_str(" Tubs of salt are for storage: brine corrodes, and tips.");
+    }
+    view
+}
