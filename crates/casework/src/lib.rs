@@ -13,6 +13,7 @@ pub mod log;
 pub mod mapped;
 pub mod outside;
 pub mod plan;
+pub mod proof;
 mod shelf;
 pub mod special;
 mod together;

@@ -7,6 +7,7 @@ pub mod construction;
 pub mod log;
 mod mark;
 mod picture;
+pub mod proof;
 mod px;
 pub mod section;
 pub mod thermal;

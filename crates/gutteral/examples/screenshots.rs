@@ -12,7 +12,6 @@ use thirtyfour::prelude::ElementQueryable;
 const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("docket", "", "/docket", 1280, 800, "paper"),
     ("calculator", "", "/calculator", 1280, 800, "paper"),
-    ("bench", "", "/bench?first", 1280, 800, "paper"),
     ("section", "Mill keeper", "", 1280, 800, "paper"),
     ("build-ups", "Mill keeper", "/build-ups", 1280, 1000, "paper"),
     ("findings-phone", "Warden", "/findings", 390, 844, "headlamp"),
@@ -20,7 +19,8 @@ const SHOTS: &[(&str, &str, &str, u32, u32, &str)] = &[
     ("walk-phone", "Traveling", "/unfolded/walk", 390, 844, "headlamp"),
     ("air", "Mill keeper", "/log/air?span=all", 1280, 800, "headlamp"),
     ("thermal", "Mill keeper", "/thermal?one", 1280, 1000, "paper"),
-    ("airing", "School", "/log/airing", 1280, 800, "paper"),
+    ("budget", "Traveling", "/log/budget", 1280, 800, "paper"),
+    ("proof", "Mill keeper", "/proof", 1280, 800, "paper"),
     ("section-bus", "Traveling", "", 1280, 800, "headlamp"),
     ("log", "Mill keeper", "/log?span=season", 1280, 800, "paper"),
     ("why", "Mill keeper", "/why", 1280, 1000, "paper"),
@@ -49,14 +49,7 @@ async fn main() {
             browser.find(&format!("html[data-theme={theme}]")).await;
         }
         let target = match (*job, *path) {
-            ("", path) => match path.strip_suffix("?first") {
-                // The first of what is listed there.
-                Some(list) => {
-                    browser.go(&site, list).await;
-                    browser.find(&format!("td a[href^='{list}/']")).await.attr("href").await.unwrap().unwrap()
-                }
-                None => path.to_owned(),
-            },
+            ("", path) => path.to_owned(),
             (job, path) => {
                 let link = browser.driver.query(thirtyfour::By::PartialLinkText(job)).first().await.unwrap();
                 // What is raised on a job leads to its log.

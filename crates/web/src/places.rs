@@ -33,21 +33,23 @@ pub const BUDGET: Stop = place("Log", "Budget", "/log/budget");
 pub const ALERTS: Stop = place("Log", "Alerts", "/log/alerts");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
+pub const PROOF: Stop = place("Proof", "Proof", "/proof");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 16] = [
+const PLACES: [Stop; 17] = [
     SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, BUDGET, ALERTS, WHY, PLAN,
-    REPORT,
+    PROOF, REPORT,
 ];
 
 /// The words, the key of each, and the place each leads to.
-const WORDS: [(&str, char, Stop); 6] = [
+const WORDS: [(&str, char, Stop); 7] = [
     ("Section", 's', SECTION),
     ("Visit", 'v', ROUND),
     ("Log", 'l', LOG),
     ("Why", 'w', WHY),
     ("Plan", 'p', PLAN),
+    ("Proof", 'o', PROOF),
     ("Report", 'r', REPORT),
 ];
 

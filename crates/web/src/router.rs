@@ -6,7 +6,7 @@ use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
     build_ups, building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos,
-    plan, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
+    plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, sources, weather,
@@ -99,6 +99,7 @@ fn job() -> Router<App> {
         .route("/jobs/{job}/build-ups/questions", get(questions::list))
         .route("/jobs/{job}/build-ups/questions/{question}", get(questions::page))
         .route("/jobs/{job}/build-ups/questions/{question}/live", get(questions::live))
+        .route("/jobs/{job}/proof", get(proof::page))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
 }

@@ -22,6 +22,7 @@ pub mod picture;
 pub mod places;
 pub mod plan;
 pub mod practice_change;
+pub mod proof;
 pub mod question;
 pub mod sensor;
 pub mod special;

@@ -414,6 +414,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
                 "/log/airing",
                 "/log/budget",
                 "/log/alerts",
+                "/proof",
             ];
             pages.extend(log.map(|view| format!("{job}{view}")));
             let rest = [

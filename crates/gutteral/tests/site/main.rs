@@ -13,6 +13,7 @@ mod log;
 mod offline;
 mod photos;
 mod plan;
+mod proof;
 mod statements;
 mod tenants;
 mod thermal;

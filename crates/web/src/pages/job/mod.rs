@@ -13,6 +13,7 @@ pub mod log;
 pub mod photo_files;
 pub mod photos;
 pub mod plan;
+pub mod proof;
 pub mod questions;
 pub mod report;
 pub mod round;

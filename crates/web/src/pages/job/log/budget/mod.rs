@@ -99,7 +99,7 @@ struct Loaded {
 
 impl Loaded {
     async fn of(who: &Who, scope: &Scope, job: Uuid) -> Result<Self, Failure> {
-        let file = who.file(job, InView::Latest, Depth::Visit).await?;
+        let file = who.file(job, InView::Latest, Depth::Argument).await?;
         let own = scope.own_sources().await?;
         Ok(Self {
             tables: scope.time_tables(job).await?,
