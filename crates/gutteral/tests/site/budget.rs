@@ -155,6 +155,14 @@ async fn a_time_table_is_read_by_the_clock_and_what_is_wrong_is_named_at_its_lin
         fields.iter().map(|(k, v)| (k.as_str(), if v == "OWN" { own.as_str() } else { v.as_str() })).collect();
     let live = caller.post(&format!("{at}/live"), &fields).await.body;
     assert!(live.contains("Brewing vat") && live.contains("4.5 L"), "nine hours of it: {live}");
+    // Many at once, more than there are connections: each answered, one kept.
+    let many = Uuid::now_v7().to_string();
+    let again = [("id", many.as_str()), ("act", "ready"), ("ready", "weekend"), ("space", space.as_str())];
+    let before = site.count("time_table").await;
+    for answer in futures_util::future::join_all((0..24).map(|_| caller.post(&at, &again))).await {
+        assert_eq!(answer.status, StatusCode::SEE_OTHER, "{}", answer.body);
+    }
+    assert_eq!(site.count("time_table").await, before + 1);
     // Another practice's job is not there.
     let odd = Caller::signed_in(&site, "odd@low-harbor.example").await;
     assert_eq!(odd.post(&at, &form(&Uuid::now_v7().to_string(), &begun, &space)).await.status, StatusCode::NOT_FOUND);

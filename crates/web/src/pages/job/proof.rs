@@ -174,8 +174,8 @@ fn shown(show: &Show, file: &CaseFile, space: &str, found: [&[ProofDay]; 2], lea
 
 /// The page.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<impl IntoResponse, Failure> {
-    let scope = who.scope().await?;
     let file: Arc<CaseFile> = who.file(job, InView::Latest, Depth::Argument).await?;
+    let scope = who.scope().await?;
     let marks = scope.log_parts(job).await?.marks;
     let (show, now) = (who.show(), Utc::now());
     let known = spaces(&file);

@@ -98,11 +98,11 @@ struct Loaded {
 }
 
 impl Loaded {
-    async fn of(who: &Who, scope: &Scope, job: Uuid) -> Result<Self, Failure> {
-        let file = who.file(job, InView::Latest, Depth::Argument).await?;
+    /// The file comes first: whoever holds a connection must not wait for another.
+    async fn of(scope: &Scope, file: Arc<CaseFile>) -> Result<Self, Failure> {
         let own = scope.own_sources().await?;
         Ok(Self {
-            tables: scope.time_tables(job).await?,
+            tables: scope.time_tables(file.job.id).await?,
             items: items().iter().cloned().chain(own.iter().map(own_item)).collect(),
             weathers: scope.weathers().await?,
             file,
@@ -167,8 +167,9 @@ fn address(job: Uuid, table: Uuid) -> String {
 
 /// The page.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<impl IntoResponse, Failure> {
+    let file = who.file(job, InView::Latest, Depth::Argument).await?;
     let scope = who.scope().await?;
-    let loaded = Loaded::of(&who, &scope, job).await?;
+    let loaded = Loaded::of(&scope, file).await?;
     let chosen = loaded.tables.iter().find(|t| Some(t.id) == view.table).or(loaded.tables.last());
     let form = chosen.map(|t| (t.id, BudgetForm::of(t, &who.show())));
     shown(&who, &scope, &loaded, form, view.with.as_deref()).await
@@ -245,8 +246,9 @@ pub async fn live(
     Path(job): Path<Uuid>,
     Form(fields): Form<HashMap<String, String>>,
 ) -> Result<Response, Failure> {
+    let file = who.file(job, InView::Latest, Depth::Argument).await?;
     let scope = who.scope().await?;
-    let loaded = Loaded::of(&who, &scope, job).await?;
+    let loaded = Loaded::of(&scope, file).await?;
     let mut form = BudgetForm::sent(&fields);
     let table = form.read(Uuid::nil(), &loaded.file.building, &loaded.items, &who.show());
     let result = match table {
@@ -268,7 +270,8 @@ pub async fn keep(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let loaded = Loaded::of(&who, &scope, job).await?;
+    let file = Arc::new(CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?);
+    let loaded = Loaded::of(&scope, file).await?;
     let own = id_of("table").and_then(|id| loaded.tables.iter().find(|t| t.id == id));
     let acted = scope.acted(job, act_id).await?;
     let act = |what: String| Act::new(act_id, job, who.person.consultant_id, Utc::now(), what);
