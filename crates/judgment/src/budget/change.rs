@@ -1,6 +1,6 @@
 //! What each sink alone would do, and the smallest change that keeps it dry.
 
-use super::run::surface_at;
+use super::run::{run_within, surface_at};
 use super::{Given, Keep, Kind, Run, run};
 use building::SpaceKind;
 use building::timetable::{Block, TimeTable};
@@ -59,29 +59,30 @@ pub fn remedy(table: &TimeTable, given: &Given, now: &Run, space: Option<SpaceKi
     let from = (first - BEFORE).max(0.0);
     let spans = [(from, last), (0.0, f64::from(table.hours))];
     let coldest = given.outdoors.iter().map(|a| a.temperature().get()).fold(f64::INFINITY, f64::min);
-    let mut best: Option<Remedy> = None;
-    for (what, doses) in TRIED {
-        let Some(item) = given.items.iter().find(|i| i.id == what) else { continue };
+    let allowed = |what: &str| {
+        let item = given.items.iter().find(|i| i.id == what)?;
         let hatch = space.is_none_or(|s| matches!(s, SpaceKind::VehicleCabin | SpaceKind::BoatCabin | SpaceKind::Tent));
-        if item.kind == Kind::Cooling && coldest < WARM || what == "roof_hatch" && !hatch {
-            continue;
-        }
-        for (from, until) in spans {
-            for amount in doses {
-                let block = Block { what: what.into(), amount: *amount, from, until };
-                let mut changed = table.clone();
-                changed.blocks.push(block.clone());
-                let wet = run(&changed, given, Keep::All, 1)?.wet();
-                if wet == 0 {
-                    return Some(Remedy { block, dry: true, wet });
-                }
-                if wet < best.as_ref().map_or(now.wet(), |b| b.wet) {
-                    best = Some(Remedy { block, dry: false, wet });
-                }
+        (!(item.kind == Kind::Cooling && coldest < WARM || what == "roof_hatch" && !hatch)).then_some(())
+    };
+    let tried = || TRIED.iter().filter(|(what, _)| allowed(what).is_some());
+    let with = |what: &str, amount: f64, (from, until): (f64, f64), most: usize| {
+        let block = Block { what: what.into(), amount, from, until };
+        let mut changed = table.clone();
+        changed.blocks.push(block.clone());
+        let wet = run_within(&changed, given, (Keep::All, 1), most)?.wet();
+        Some(Remedy { block, dry: wet == 0, wet })
+    };
+    for (what, doses) in tried() {
+        for span in spans {
+            // A first wet hour gives a dose up.
+            if let Some(found) = doses.iter().find_map(|amount| with(what, *amount, span, 0)) {
+                return Some(found);
             }
         }
     }
-    best
+    // Of what helps at all, the strongest of each.
+    let most = tried().filter_map(|(what, doses)| with(what, *doses.last()?, spans[1], now.wet() - 1));
+    most.min_by_key(|r| r.wet)
 }
 
 impl Run {

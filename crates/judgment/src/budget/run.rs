@@ -118,6 +118,11 @@ impl Going<'_> {
 /// Runs a time table; `level` chooses the sources' figures: 0 little, 1 usual, 2 much. Hours without outdoor air end it.
 #[must_use]
 pub fn run(table: &TimeTable, given: &Given, keep: Keep, level: usize) -> Option<Run> {
+    run_within(table, given, (keep, level), usize::MAX)
+}
+
+/// The same, given up as soon as more hours than `most` are wet.
+pub(super) fn run_within(table: &TimeTable, given: &Given, (keep, level): (Keep, usize), most: usize) -> Option<Run> {
     let celsius = Temperature::new(table.celsius).ok()?;
     let start = RelativeHumidity::new(table.start_rh).ok()?;
     let start = MoistAir::from_rh(celsius, start, Over::Ice, Pressure::STANDARD).ok()?;
@@ -161,6 +166,9 @@ pub fn run(table: &TimeTable, given: &Given, keep: Keep, level: usize) -> Option
                 surface.first = surface.first.or(Some(h));
                 surface.wet += 1;
             }
+        }
+        if out.wet() > most {
+            return None;
         }
     }
     let mass = table.volume_m3 / start.specific_volume();

@@ -286,7 +286,7 @@ pub async fn keep(
         Some("copy") if acted || full => act_id,
         Some("copy") => {
             let of = own.ok_or(Failure::NotFound)?;
-            let name: String = format!("{}, changed", of.name).chars().take(60).collect();
+            let name = unlike(&of.name, &loaded.tables);
             let table = TimeTable { id: act_id, name, ..of.clone() };
             scope.keep_time_table(&act(format!("Copied the time table {}", of.name)), &table, false).await?;
             act_id
@@ -315,6 +315,15 @@ pub async fn keep(
     Ok(Redirect::to(&address(job, kept)).into_response())
 }
 
+/// A name no other time table of the job has.
+fn unlike(name: &str, there: &[TimeTable]) -> String {
+    let numbered = |n: usize| match n {
+        1 => name.to_owned(),
+        n => format!("{}, {n}", name.chars().take(54).collect::<String>()),
+    };
+    (1..=there.len() + 1).map(numbered).find(|n| there.iter().all(|t| t.name != *n)).unwrap_or_else(|| name.to_owned())
+}
+
 /// A time table from a ready one.
 fn begun(loaded: &Loaded, fields: &HashMap<String, String>, id: Uuid) -> Result<TimeTable, Failure> {
     let text = |key: &str| fields.get(key).map_or("", String::as_str);
@@ -329,7 +338,7 @@ fn begun(loaded: &Loaded, fields: &HashMap<String, String>, id: Uuid) -> Result<
     Ok(TimeTable {
         id,
         space_id: space.id,
-        name: of.name.clone(),
+        name: unlike(&of.name, &loaded.tables),
         begins: of.begins,
         hours: of.hours,
         celsius: of.celsius,
