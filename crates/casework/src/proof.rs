@@ -3,7 +3,7 @@
 use crate::file::CaseFile;
 use crate::log::is_outdoors;
 use building::SensorKind;
-use chrono::{DateTime, TimeDelta, Utc};
+use chrono::{DateTime, Utc};
 use hygrothermal::air::saturation_pressure;
 use hygrothermal::proof::ProofDay;
 use hygrothermal::quantity::Temperature;
@@ -26,10 +26,15 @@ fn is_air_of(series: &LogSeries, space: Uuid) -> bool {
     series.reads == SensorKind::Air && series.space_id == Some(space) && series.surface_id.is_none()
 }
 
-/// Means of temperature and vapor pressure by day since 1970, of several series together.
-fn by_day(rows: &HashMap<Uuid, Vec<Hour>>, of: &[Uuid]) -> BTreeMap<i64, (f64, f64)> {
+/// Means of temperature and vapor pressure by day since 1970, of several series together, of the days that begin in a span.
+fn by_day(
+    rows: &HashMap<Uuid, Vec<Hour>>,
+    of: &[Uuid],
+    [from, until]: &[DateTime<Utc>; 2],
+) -> BTreeMap<i64, (f64, f64)> {
     let mut sums: BTreeMap<i64, (f64, f64, f64)> = BTreeMap::new();
-    for day in of.iter().filter_map(|id| rows.get(id)).flatten() {
+    let within = of.iter().filter_map(|id| rows.get(id)).flatten().filter(|d| d.at >= *from && d.at < *until);
+    for day in within {
         let (Some(t), Some(dew)) = (day.t_c, day.dew_c) else { continue };
         let Ok(dew) = Temperature::new(dew.mean) else { continue };
         let sum = sums.entry(day.at.timestamp().div_euclid(86_400)).or_default();
@@ -55,16 +60,11 @@ pub async fn days(
     if inside.is_empty() || outside.is_empty() {
         return Ok([Vec::new(), Vec::new()]);
     }
-    // Days begin at midnight wherever they are kept: a span takes those that begin in it.
     let rows = scope.log_hours(&all, Grain::Days, spans).await?;
-    let (inside, outside) = (by_day(&rows, &inside), by_day(&rows, &outside));
-    let one = |[from, until]: &[DateTime<Utc>; 2]| {
-        let within = |day: i64| {
-            let at = DateTime::UNIX_EPOCH + TimeDelta::days(day);
-            at >= *from - TimeDelta::days(1) && at < *until
-        };
+    let one = |span: &[DateTime<Utc>; 2]| {
+        let (inside, outside) = (by_day(&rows, &inside, span), by_day(&rows, &outside, span));
         let day = |(day, (_, p_i)): (&i64, &(f64, f64))| {
-            let (t_e, p_e) = outside.get(day).filter(|_| within(*day))?;
+            let (t_e, p_e) = outside.get(day)?;
             Some(ProofDay { at: *day, excess: p_i - p_e, outdoor_t: *t_e, outdoor_p: *p_e })
         };
         inside.iter().filter_map(day).collect()

@@ -136,6 +136,26 @@ fn path(at: &[Option<f64>], x: impl Fn(usize) -> f64, y: impl Fn(f64) -> f64) ->
     out
 }
 
+/// The field between little and much.
+fn band(dew: &[Vec<Option<f64>>; 3], x: impl Fn(usize) -> f64 + Copy, y: impl Fn(f64) -> f64 + Copy) -> String {
+    let mut out = path(&dew[2], x, y);
+    let before = out.len();
+    for (i, v) in dew[0].iter().enumerate().rev().filter_map(|(i, v)| Some((i, (*v)?))) {
+        let _ = write!(out, "L{} {}", Px(x(i)), Px(y(v)));
+    }
+    if before == 0 || before == out.len() { String::new() } else { out + "Z" }
+}
+
+/// Hours that follow one another, joined: left and width.
+fn stretches(wet: &[bool], x: impl Fn(f64) -> f64) -> Vec<[Px; 2]> {
+    let runs = wet.chunk_by(|a, b| a == b).scan(0, |at, run| {
+        let from = *at;
+        *at += run.len();
+        Some((run[0], from, *at))
+    });
+    runs.filter(|(wet, ..)| *wet).map(|(_, from, to)| [Px(x(from as f64)), Px(x(to as f64) - x(from as f64))]).collect()
+}
+
 /// Places a time table and what it comes to.
 #[must_use]
 pub fn budget_sheet(of: &BudgetOf) -> BudgetSheet {
@@ -181,16 +201,7 @@ pub fn budget_sheet(of: &BudgetOf) -> BudgetSheet {
         (Px(x(h as f64)), words, clock == 0)
     };
     let clock = (0..=of.hours).filter(|h| (of.begins + h).is_multiple_of(every as usize)).map(mark).collect();
-    let halo = {
-        let upper = path(&of.dew[2], at_end, y);
-        let back: Vec<(usize, f64)> =
-            of.dew[0].iter().enumerate().rev().filter_map(|(i, v)| Some((i, (*v)?))).collect();
-        let lower = back.iter().fold(String::new(), |mut all, (i, v)| {
-            let _ = write!(all, "L{} {}", Px(at_end(*i)), Px(y(*v)));
-            all
-        });
-        if upper.is_empty() || lower.is_empty() { String::new() } else { format!("{upper}{lower}Z") }
-    };
+    let halo = band(&of.dew, at_end, y);
     let line = |course: &[Option<f64>], class, name: &str| LineDrawn {
         path: path(course, at_end, y),
         class,
@@ -201,14 +212,6 @@ pub fn budget_sheet(of: &BudgetOf) -> BudgetSheet {
     lines.extend(of.surfaces.iter().map(|s| line(&s.at, "", &s.name)));
     lines.push(line(&of.dew[1], "dew", "dew point"));
     apart(&mut lines);
-    let mut wet: Vec<[Px; 2]> = Vec::new();
-    for (h, _) in of.wet.iter().enumerate().filter(|(_, w)| **w) {
-        let (left, width) = (x(h as f64), x(h as f64 + 1.0) - x(h as f64));
-        match wet.last_mut() {
-            Some([from, long]) if (from.0 + long.0 - left).abs() < 1e-6 => long.0 += width,
-            _ => wet.push([Px(left), Px(width)]),
-        }
-    }
     BudgetSheet {
         size: [Px(of.width), Px(foot + FOOT)],
         field: [Px(LEFT), Px(end), Px(top), Px(foot)],
@@ -218,7 +221,7 @@ pub fn budget_sheet(of: &BudgetOf) -> BudgetSheet {
         figures: nice(low, high, 6).into_iter().map(|(t, words)| (Px(y(t)), words)).collect(),
         halo,
         lines,
-        wet,
+        wet: stretches(&of.wet, x),
     }
 }
 

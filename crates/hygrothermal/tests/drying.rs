@@ -1,26 +1,10 @@
 //! How often the band of a drying forecast holds the day.
 #![allow(clippy::unwrap_used, missing_docs, reason = "tests")]
+mod dice;
+
+use dice::Dice;
 use hygrothermal::drying::drying_fit;
 use hygrothermal::quantity::{Days, MoistureContent};
-
-/// A small generator of its own (SplitMix64), so that the curves are the same on every machine.
-struct Dice(u64);
-
-impl Dice {
-    fn uniform(&mut self) -> f64 {
-        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
-        ((z ^ (z >> 31)) >> 11) as f64 / (1_u64 << 53) as f64
-    }
-
-    /// Normal (Box and Muller 1958).
-    fn normal(&mut self) -> f64 {
-        let (u, v) = (self.uniform().max(1e-300), self.uniform());
-        (-2.0 * u.ln()).sqrt() * (std::f64::consts::TAU * v).cos()
-    }
-}
 
 #[test]
 fn the_band_of_the_day_holds_the_true_day_as_often_as_it_says() {

@@ -70,14 +70,8 @@ pub fn proof(input: &Input) -> Answer {
     }))
 }
 
-/// When one could begin coating or sealing outdoors.
-pub fn coating_window(input: &Input) -> Answer {
-    let spans = ["dry_before_h", "work_h", "dry_after_h"];
-    input.only(
-        &[["hours", "surface_c", "min_c", "max_c", "max_rh_pct", "dew_margin_k", "rh_over"].as_slice(), &spans]
-            .concat(),
-    )?;
-    let over = input.over()?;
+/// What a product asks for; common practice where nothing is said.
+fn limits(input: &Input) -> Result<CoatingLimits, Fault> {
     let usual = CoatingLimits::default();
     let number = |key, range, usual| Ok::<_, Fault>(input.number_in(key, range)?.unwrap_or(usual));
     let span = |key, least, usual: usize| {
@@ -99,6 +93,18 @@ pub fn coating_window(input: &Input) -> Answer {
     if limits.surface[0] > limits.surface[1] {
         return Err(input.fault("max_c", "max_c lies under min_c"));
     }
+    Ok(limits)
+}
+
+/// When one could begin coating or sealing outdoors.
+pub fn coating_window(input: &Input) -> Answer {
+    let spans = ["dry_before_h", "work_h", "dry_after_h"];
+    input.only(
+        &[["hours", "surface_c", "min_c", "max_c", "max_rh_pct", "dew_margin_k", "rh_over"].as_slice(), &spans]
+            .concat(),
+    )?;
+    let over = input.over()?;
+    let limits = limits(input)?;
     let list = input.list("hours")?;
     if list.is_empty() {
         return Err(input.fault("hours", "hours is empty"));

@@ -104,10 +104,8 @@ pub fn coating_window(hours: &[CoatingHour], limits: &CoatingLimits) -> CoatingW
         CoatingWindow { starts: Vec::new(), longest: None, why_not: [0; 6], each: Vec::new(), first: before };
     let mut run = [0, 0];
     let whole = work.saturating_add(after);
-    for start in before..=hours.len().checked_sub(whole).map_or(0, |last| last) {
-        if start + whole > hours.len() {
-            break;
-        }
+    let candidates = hours.len().checked_sub(whole).map_or(0..0, |last| before..last + 1);
+    for start in candidates {
         let done = start + work;
         let not = [
             within(&rain, start - before, done + after),

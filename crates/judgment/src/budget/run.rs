@@ -4,8 +4,8 @@ use super::{Item, Kind};
 use building::timetable::{Block, TimeTable};
 use hygrothermal::air::{MoistAir, Over, dew_point, saturation_pressure};
 use hygrothermal::machine::{Rating, relative_capacity};
-use hygrothermal::quantity::{Area, Pressure, RelativeHumidity, Temperature, Volume};
-use hygrothermal::space::{Inlet, RoomAir, bare_soil_evaporation};
+use hygrothermal::quantity::{Area, Mass, Pressure, RelativeHumidity, Temperature, Volume};
+use hygrothermal::space::{Desiccant, Inlet, RoomAir, bare_soil_evaporation};
 use std::collections::BTreeMap;
 
 /// Steps an hour is cut into: what machines do depends on the air they stand in.
@@ -18,10 +18,6 @@ const HUMIDISTAT: f64 = 50.0;
 const TOUCHES: f64 = 0.7;
 /// What desiccants still can take they take up by this share an hour (ours: a tub works for a day or two).
 const UPTAKE: f64 = 0.04;
-/// Silica gel takes up this share of its mass for each % of relative humidity, up to 80 %.
-const GEL: [f64; 2] = [0.004, 80.0];
-/// Salt of a tub takes up about its own mass, and nothing under this humidity, %.
-const TUB: f64 = 30.0;
 /// Soil under a space stays by so much colder than its air, K (ours).
 const SOIL_BELOW: f64 = 2.0;
 
@@ -148,7 +144,9 @@ pub(super) fn run_within(table: &TimeTable, given: &Given, (keep, level): (Keep,
         for step in 0..STEPS {
             let at = h as f64 + step as f64 / STEPS as f64;
             let now: Vec<usize> = (0..going.len()).filter(|i| going[*i].at(at)).collect();
-            out.one(&mut room, table, outdoor, &going, &now, &mut held, level);
+            let apart = table.celsius - outdoor.temperature().get();
+            let flows = Flows::of(&going, &now, &room, table, apart, &mut held, level);
+            out.book(&mut room, table, outdoor, &going, &flows);
         }
         let dew = dew_point(room.vapor_pressure()).map(Temperature::get);
         out.hours.push(RunHour {
@@ -176,91 +174,102 @@ pub(super) fn run_within(table: &TimeTable, given: &Given, (keep, level): (Keep,
     Some(out)
 }
 
-impl Run {
-    #[allow(clippy::too_many_arguments, reason = "one step of one loop, drawn out to be read")]
-    fn one(
-        &mut self,
-        room: &mut RoomAir,
-        table: &TimeTable,
-        outdoor: &MoistAir,
+/// What goes on through a step: each of it by its block.
+#[derive(Default)]
+struct Flows {
+    /// Sources, and removals below nothing, kg/s.
+    gives: Vec<(usize, f64)>,
+    /// Openings, m³/s.
+    airs: Vec<(usize, f64)>,
+    /// Coils: what of the air touches them, and how it leaves them.
+    coils: Vec<(usize, Inlet)>,
+}
+
+impl Flows {
+    /// What goes on between the air as it is and outdoors; `held` is what each desiccant holds so far, kg.
+    fn of(
         going: &[Going],
         now: &[usize],
+        room: &RoomAir,
+        table: &TimeTable,
+        apart: f64,
         held: &mut [f64],
         level: usize,
-    ) {
-        let apart = table.celsius - outdoor.temperature().get();
+    ) -> Self {
         let rh = room.rh().min(100.0);
-        let mut flow = table.leak * table.volume_m3 / 3600.0;
-        // Openings by their block, m³/s.
-        let mut aired_by: Vec<(usize, f64)> = Vec::new();
-        let (mut source, mut removal) = (0.0, 0.0);
-        // Coils by their block: what of the air touches them, and how it leaves them.
-        let mut coils: Vec<(usize, Inlet)> = Vec::new();
-        // Sources and removals by their block, kg/s.
-        let mut each: Vec<(usize, f64)> = Vec::new();
+        let mut flows = Self::default();
         for &i in now {
             let Going { block, item } = &going[i];
             let amount = block.amount;
-            let mut gives = |kg_s: f64| {
-                source += kg_s.max(0.0);
-                removal += (-kg_s).max(0.0);
-                each.push((i, kg_s));
-            };
             match item.kind {
-                Kind::Rate => gives(amount * item.liters[level] / 3600.0),
-                Kind::Event => gives(amount * item.liters[level] / ((block.until - block.from) * 3600.0)),
-                Kind::Soil => gives(soil(room, table.celsius, amount)),
+                Kind::Rate => flows.gives.push((i, amount * item.liters[level] / 3600.0)),
+                Kind::Event => {
+                    flows.gives.push((i, amount * item.liters[level] / ((block.until - block.from) * 3600.0)));
+                }
+                Kind::Soil => flows.gives.push((i, soil(room, table.celsius, amount))),
                 Kind::Window => {
                     let area = amount / 100.0 * item.opening[0];
-                    aired_by.push((i, through(area, item.opening[1], table.wind, apart)));
+                    flows.airs.push((i, through(area, item.opening[1], table.wind, apart)));
                 }
-                Kind::Fan => aired_by.push((i, amount / 3600.0)),
-                Kind::Air => aired_by.push((i, amount * table.volume_m3 / 3600.0)),
-                Kind::Dehumidifier => gives(-machine(amount, table.celsius, rh)),
-                Kind::Cooling => {
-                    let kg_s = amount * TOUCHES * item.coil[0] / 3600.0 * 1.2;
-                    let own = Temperature::new(item.coil[1])
-                        .ok()
-                        .and_then(|t| MoistAir::saturated(t, Pressure::STANDARD).ok());
-                    // A coil warmer than the dew point takes nothing out.
-                    if let Some(at) = own.map(|a| a.humidity_ratio()).filter(|at| room.ratio() > *at) {
-                        coils.push((i, Inlet { kg_s, ratio: at }));
-                    }
-                }
-                Kind::Silica => {
-                    let takes = (amount * GEL[0] * rh.min(GEL[1]) - held[i]).max(0.0) * UPTAKE / 3600.0;
+                Kind::Fan => flows.airs.push((i, amount / 3600.0)),
+                Kind::Air => flows.airs.push((i, amount * table.volume_m3 / 3600.0)),
+                Kind::Dehumidifier => flows.gives.push((i, -machine(amount, table.celsius, rh))),
+                Kind::Cooling => flows.coils.extend(coil(item, amount, room).map(|c| (i, c))),
+                Kind::Silica | Kind::Salt => {
+                    let takes = (most(item.kind, amount, rh) - held[i]).max(0.0) * UPTAKE / 3600.0;
                     held[i] += takes * STEP;
-                    gives(-takes);
-                }
-                Kind::Salt => {
-                    let takes = if rh > TUB { (amount - held[i]).max(0.0) * UPTAKE / 3600.0 } else { 0.0 };
-                    held[i] += takes * STEP;
-                    gives(-takes);
+                    flows.gives.push((i, -takes));
                 }
             }
         }
-        flow += aired_by.iter().map(|(_, m3_s)| m3_s).sum::<f64>();
-        let aired = flow / outdoor.specific_volume();
-        let whole = aired + coils.iter().map(|(_, c)| c.kg_s).sum::<f64>();
-        let brought = aired * outdoor.humidity_ratio() + coils.iter().map(|(_, c)| c.kg_s * c.ratio).sum::<f64>();
+        flows
+    }
+}
+
+impl Run {
+    /// Takes the air a step further, and books what went where.
+    fn book(&mut self, room: &mut RoomAir, table: &TimeTable, outdoor: &MoistAir, going: &[Going], flows: &Flows) {
+        let source: f64 = flows.gives.iter().map(|(_, kg_s)| kg_s.max(0.0)).sum();
+        let removal: f64 = flows.gives.iter().map(|(_, kg_s)| (-kg_s).max(0.0)).sum();
+        let open: f64 = flows.airs.iter().map(|(_, m3_s)| m3_s).sum();
+        let aired = (table.leak * table.volume_m3 / 3600.0 + open) / outdoor.specific_volume();
+        let whole = aired + flows.coils.iter().map(|(_, c)| c.kg_s).sum::<f64>();
+        let dried = flows.coils.iter().map(|(_, c)| c.kg_s * c.ratio).sum::<f64>();
+        let brought = aired * outdoor.humidity_ratio() + dried;
         let ratio = if whole > 0.0 { brought / whole } else { outdoor.humidity_ratio() };
         let end = room.over(STEP, Inlet { kg_s: whole, ratio }, source, removal);
         // What coils took of what left with all the airs: their mean ratio through the step is known from their sum.
         let mean = if whole > 0.0 { end.air_out / (whole * STEP) + ratio } else { 0.0 };
-        let took: Vec<(usize, f64)> = coils.iter().map(|(i, c)| (*i, c.kg_s * STEP * (mean - c.ratio))).collect();
-        let dried: f64 = took.iter().map(|(_, kg)| kg).sum();
+        let took = |c: &Inlet| c.kg_s * STEP * (mean - c.ratio);
         let share = if removal > 0.0 { end.removed / (removal * STEP) } else { 0.0 };
-        let given = each.iter().map(|(i, kg_s)| (*i, kg_s * STEP * if *kg_s < 0.0 { share } else { 1.0 }));
+        let given = flows.gives.iter().map(|(i, kg_s)| (*i, kg_s * STEP * if *kg_s < 0.0 { share } else { 1.0 }));
         let over = mean - outdoor.humidity_ratio();
-        let carried = aired_by.iter().map(|(i, m3_s)| (*i, -m3_s / outdoor.specific_volume() * STEP * over));
-        for (i, liters) in given.chain(carried).chain(took.iter().map(|(i, kg)| (*i, -kg))) {
+        let carried = flows.airs.iter().map(|(i, m3_s)| (*i, -m3_s / outdoor.specific_volume() * STEP * over));
+        let cooled = flows.coils.iter().map(|(i, c)| (*i, -took(c)));
+        for (i, liters) in given.chain(carried).chain(cooled) {
             *self.liters.entry(going[i].item.id.clone()).or_default() += liters;
         }
-        self.sums[4] += room.condense();
+        let by_coils: f64 = flows.coils.iter().map(|(_, c)| took(c)).sum();
         self.sums[0] += source * STEP;
-        self.sums[1] += end.removed + dried;
-        self.sums[2] += end.air_out - dried;
+        self.sums[1] += end.removed + by_coils;
+        self.sums[2] += end.air_out - by_coils;
+        self.sums[4] += room.condense();
     }
+}
+
+/// Air over a cooling coil; none where the coil is warmer than the dew point and takes nothing out.
+fn coil(item: &Item, units: f64, room: &RoomAir) -> Option<Inlet> {
+    /// Air, kg/m³.
+    const DENSITY: f64 = 1.2;
+    let leaves = MoistAir::saturated(Temperature::new(item.coil[1]).ok()?, Pressure::STANDARD).ok()?.humidity_ratio();
+    let kg_s = units * TOUCHES * item.coil[0] / 3600.0 * DENSITY;
+    (room.ratio() > leaves).then_some(Inlet { kg_s, ratio: leaves })
+}
+
+/// What a desiccant takes up at last, kg.
+fn most(kind: Kind, dry: f64, rh: f64) -> f64 {
+    let of = if kind == Kind::Silica { Desiccant::SilicaGel } else { Desiccant::CalciumChloride };
+    Mass::new(dry).ok().zip(RelativeHumidity::new(rh).ok()).map_or(0.0, |(dry, rh)| of.uptake(dry, rh))
 }
 
 /// Water from bare soil, kg/s; negative where the air wets it.

@@ -81,6 +81,19 @@ pub struct PracticeChange {
     pub undone: bool,
 }
 
+/// Writes something of the practice's own that is kept as JSON, or takes it away.
+macro_rules! own {
+    ($scope:ident, $module:ident, $id:expr, $after:ident, $by:ident, $at:ident) => {{
+        $module::Entity::delete_by_id(($scope.practice, $id)).exec(&$scope.txn).await?;
+        if let Some(text) = $after {
+            let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+            let row = $module::Model { practice_id: $scope.practice, id: $id, said, updated_by: $by, updated_at: $at };
+            let row = row.into_active_model().reset_all();
+            $module::Entity::insert(row).exec_without_returning(&$scope.txn).await?;
+        }
+    }};
+}
+
 impl Scope {
     /// The practice's prices.
     ///
@@ -172,18 +185,17 @@ impl Scope {
         let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
         let kept = self.log_days().await?.map(|days| (Setting::LogDays, days.to_string()));
         let mut all: BTreeMap<Setting, String> = schools.chain(prices).chain(currency).chain(kept).collect();
-        for own in self.materials().await? {
-            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-            all.insert(Setting::Material(own.id), text);
+        macro_rules! owned {
+            ($read:ident, $setting:ident) => {
+                for own in self.$read().await? {
+                    let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
+                    all.insert(Setting::$setting(own.id), text);
+                }
+            };
         }
-        for own in self.own_sources().await? {
-            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-            all.insert(Setting::Source(own.id), text);
-        }
-        for own in self.weathers().await? {
-            let text = serde_json::to_string(&own).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-            all.insert(Setting::Weather(own.id), text);
-        }
+        owned!(materials, Material);
+        owned!(own_sources, Source);
+        owned!(weathers, Weather);
         Ok(all)
     }
 
@@ -252,36 +264,9 @@ impl Scope {
                         .await?;
                 }
             }
-            Setting::Material(id) => {
-                material::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
-                if let Some(text) = after {
-                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-                    let row =
-                        material::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
-                    let row = row.into_active_model().reset_all();
-                    material::Entity::insert(row).exec_without_returning(&self.txn).await?;
-                }
-            }
-            Setting::Source(id) => {
-                own_source::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
-                if let Some(text) = after {
-                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-                    let row =
-                        own_source::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
-                    let row = row.into_active_model().reset_all();
-                    own_source::Entity::insert(row).exec_without_returning(&self.txn).await?;
-                }
-            }
-            Setting::Weather(id) => {
-                weather::Entity::delete_by_id((self.practice, *id)).exec(&self.txn).await?;
-                if let Some(text) = after {
-                    let said = serde_json::from_str(text).map_err(|e| StoreError::Corrupt(e.to_string()))?;
-                    let row =
-                        weather::Model { practice_id: self.practice, id: *id, said, updated_by: by, updated_at: at };
-                    let row = row.into_active_model().reset_all();
-                    weather::Entity::insert(row).exec_without_returning(&self.txn).await?;
-                }
-            }
+            Setting::Material(id) => own!(self, material, *id, after, by, at),
+            Setting::Source(id) => own!(self, own_source, *id, after, by, at),
+            Setting::Weather(id) => own!(self, weather, *id, after, by, at),
             Setting::School(question) => {
                 practice_school::Entity::delete_by_id((self.practice, question.clone())).exec(&self.txn).await?;
                 if let Some(choice) = after {

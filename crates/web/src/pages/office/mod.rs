@@ -13,3 +13,14 @@ pub mod salt;
 pub mod sign_in;
 pub mod sources;
 pub mod weather;
+
+/// One line of words, not empty; else what is wrong with it, `asked` where there is nothing.
+fn one_line(text: &str, longest: usize, asked: &str) -> Result<String, String> {
+    let (text, length) = (text.trim(), text.trim().chars().count());
+    match () {
+        () if length == 0 => Err(asked.into()),
+        () if length > longest => Err(format!("{length} characters; {longest} at most.")),
+        () if text.chars().any(char::is_control) => Err("It is one line.".into()),
+        () => Ok(text.to_owned()),
+    }
+}

@@ -1,5 +1,6 @@
 //! A practice's own sources of water, for budgets.
 
+use super::one_line as words;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Query};
@@ -76,16 +77,6 @@ pub struct SourceForm {
 #[derive(Deserialize)]
 pub struct View {
     known: Option<Uuid>,
-}
-
-fn words(text: &str, longest: usize, asked: &str) -> Result<String, String> {
-    let (text, length) = (text.trim(), text.trim().chars().count());
-    match () {
-        () if length == 0 => Err(asked.into()),
-        () if length > longest => Err(format!("{length} characters; {longest} at most.")),
-        () if text.chars().any(char::is_control) => Err("It is one line.".into()),
-        () => Ok(text.to_owned()),
-    }
 }
 
 impl SourceForm {

@@ -111,12 +111,8 @@ pub async fn keep(who: Who, sent: Option<Extension<Upload>>) -> Result<Response,
         return Ok(onward());
     }
     drop(scope);
-    let length = name.chars().count();
-    let named = match () {
-        () if length > LONGEST => Some(format!("{length} characters; {LONGEST} at most.")),
-        () if name.chars().any(char::is_control) => Some("It is one line.".into()),
-        () => None,
-    };
+    // Without a name it has its own place's.
+    let named = if name.is_empty() { None } else { super::one_line(&name, LONGEST, "").err() };
     let filed = match () {
         () if sent.file.is_empty() => Some("Choose an EPW file.".to_owned()),
         () if there.len() >= MOST => Some(format!("A practice has {MOST} weather files at most: remove one first.")),

@@ -5,7 +5,7 @@ use building::timetable::{Block, TimeTable};
 use casework::budget::{NoOutdoors, Pane};
 use drawing::budget::{BudgetOf, BudgetSheet, Course, Lane, LaneBlock, budget_sheet};
 use hygrothermal::air::MoistAir;
-use judgment::budget::{Given, Item, Keep, Kind, Run, alone, remedy, run};
+use judgment::budget::{Given, Item, Keep, Kind, Run, RunHour, SurfaceRun, alone, remedy, run};
 use judgment::cautions::{LOCAL_CODE, Work, cautions};
 use notation::Show;
 use notation::number::fixed;
@@ -106,6 +106,67 @@ fn minded(table: &TimeTable, items: &[Item]) -> Vec<String> {
     all
 }
 
+fn surface(show: &Show, table: &TimeTable, pane: &Pane, run: &SurfaceRun) -> SurfaceRow {
+    SurfaceRow {
+        name: pane.name.clone(),
+        factor: fixed(pane.factor, 2),
+        from: words::factor(pane.from),
+        first: run.first.map_or_else(|| "never".into(), |h| words::spoken(table, h as f64 + 1.0)),
+        wet: format!("{} h", run.wet),
+        margin: run.worst.map_or_else(String::new, |(m, _)| show.difference(m)),
+    }
+}
+
+fn hour(show: &Show, table: &TimeTable, i: usize, hour: &RunHour) -> [String; 4] {
+    [
+        words::clock(table, i as f64 + 1.0),
+        show.percent(hour.rh),
+        hour.dew.map_or_else(|| "none".into(), |d| show.temperature(d)),
+        show.temperature(hour.outdoor.0),
+    ]
+}
+
+/// The sheet of what was run with little, usual and much from each source.
+fn drawn(
+    show: &Show,
+    table: &TimeTable,
+    given: &Given,
+    panes: &[Pane],
+    runs: [&Run; 3],
+    [width, right]: [f64; 2],
+) -> BudgetSheet {
+    let usual = runs[1];
+    let at = |f: f64| usual.hours.iter().map(|h| Some(h.outdoor.0 + f * (table.celsius - h.outdoor.0))).collect();
+    // Without room for their names only the coldest is drawn.
+    let shown = if right > 50.0 { 4 } else { 1 };
+    let course = |p: &Pane| Course { name: p.name.clone(), at: at(p.factor) };
+    budget_sheet(&BudgetOf {
+        width,
+        right,
+        hours: usize::from(table.hours),
+        begins: usize::from(table.begins),
+        lanes: lanes(show, table, given.items),
+        dew: runs.map(|r| r.hours.iter().map(|h| h.dew).collect()),
+        outdoors: at(0.0),
+        surfaces: panes.iter().take(shown).map(course).collect(),
+        wet: (0..usual.hours.len()).map(|h| usual.is_wet(h, given, table.celsius)).collect(),
+    })
+}
+
+/// What is assumed, in words.
+fn basis(show: &Show, table: &TimeTable, items: &[Item], weather: Option<&str>, known: usize) -> String {
+    let short = if known < usize::from(table.hours) { " Outdoor air is known no further." } else { "" };
+    let salt = |b: &Block| items.iter().any(|i| i.id == b.what && i.kind == Kind::Salt);
+    let tubs =
+        if table.blocks.iter().any(salt) { " Tubs of salt are for storage: brine corrodes, and tips." } else { "" };
+    format!(
+        "Outdoor air {}. The air is taken as well mixed and held at {}; nothing is taken up by cloth or wood, and \
+         water leaves the air only past 100 %: on a cold surface it does so earlier.{short}{tubs}",
+        words::outdoors(table.outdoors, weather),
+        show.temperature(table.celsius)
+    )
+}
+
 /// What a time table comes to; why not, where its outdoor air is not known.
 pub fn of(
     show: &Show,
@@ -150,57 +211,9 @@ pub fn of(
     let named = |id: &str| items.iter().find(|i| i.id == id);
     view.alone = each.iter().filter_map(|(id, took, wet)| Some(words::alone(show, named(id)?, *took, *wet))).collect();
     view.sums = sums(show, &usual, items);
-    view.surfaces = panes
-        .iter()
-        .zip(&usual.surfaces)
-        .map(|(p, s)| SurfaceRow {
-            name: p.name.clone(),
-            factor: fixed(p.factor, 2),
-            from: words::factor(p.from),
-            first: s.first.map_or_else(|| "never".into(), |h| words::spoken(table, h as f64 + 1.0)),
-            wet: format!("{} h", s.wet),
-            margin: s.worst.map_or_else(String::new, |(m, _)| show.difference(m)),
-        })
-        .collect();
-    let dew = |r: &Run| r.hours.iter().map(|h| h.dew).collect::<Vec<_>>();
-    let outside = |f: f64| usual.hours.iter().map(|h| Some(h.outdoor.0 + f * (table.celsius - h.outdoor.0))).collect();
-    let sheet = |[width, right]: [f64; 2]| {
-        let shown = usize::from(right > 50.0) * 3 + 1;
-        budget_sheet(&BudgetOf {
-            width,
-            right,
-            hours: usize::from(table.hours),
-            begins: usize::from(table.begins),
-            lanes: lanes(show, table, items),
-            dew: [dew(&little), dew(&usual), dew(&much)],
-            outdoors: outside(0.0),
-            surfaces: panes
-                .iter()
-                .take(shown)
-                .map(|p| Course { name: p.name.clone(), at: outside(p.factor) })
-                .collect(),
-            wet: (0..usual.hours.len()).map(|h| usual.is_wet(h, &given, table.celsius)).collect(),
-        })
-    };
-    view.sheets = SHEETS.into_iter().map(sheet).collect();
-    let row = |(i, h): (usize, &judgment::budget::RunHour)| {
-        [
-            words::clock(table, i as f64 + 1.0),
-            show.percent(h.rh),
-            h.dew.map_or_else(|| "none".into(), |d| show.temperature(d)),
-            show.temperature(h.outdoor.0),
-        ]
-    };
-    view.hours = usual.hours.iter().enumerate().map(row).collect();
-    let short = if usual.hours.len() < usize::from(table.hours) { " Outdoor air is known no further." } else { "" };
-    view.basis = format!(
-        "Outdoor air {}. The air is taken as well mixed and held at {}; nothing is taken up by cloth or wood, and \
-         water leaves the air only past 100 %: on a cold surface it does so earlier.{short}",
-        words::outdoors(table.outdoors, weather),
-        show.temperature(table.celsius)
-    );
-    if table.blocks.iter().any(|b| named(&b.what).is_some_and(|i| i.kind == Kind::Salt)) {
-        view.basis.push_str(" Tubs of salt are for storage: brine corrodes, and tips.");
-    }
+    view.surfaces = panes.iter().zip(&usual.surfaces).map(|(p, s)| surface(show, table, p, s)).collect();
+    view.sheets = SHEETS.map(|sheet| drawn(show, table, &given, panes, [&little, &usual, &much], sheet)).into();
+    view.hours = usual.hours.iter().enumerate().map(|(i, h)| hour(show, table, i, h)).collect();
+    view.basis = basis(show, table, items, weather, usual.hours.len());
     view
 }
