@@ -5,7 +5,7 @@
 macro_rules! kinds {
     ($($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $id:literal, $words:literal;)* })*) => {$(
         $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, ::serde::Deserialize)]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, ::serde::Serialize, ::serde::Deserialize)]
         pub enum $name {
             $($(#[$vdoc])* #[serde(rename = $id)] $variant,)*
         }

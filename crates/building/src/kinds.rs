@@ -310,6 +310,12 @@ impl InstrumentKind {
     pub const fn reads_humidity(self) -> bool {
         matches!(self, Self::Hygrometer | Self::Logger)
     }
+
+    /// Whether it is checked on a block of known resistance.
+    #[must_use]
+    pub const fn has_block(self) -> bool {
+        matches!(self, Self::Moisture)
+    }
 }
 
 impl ReadingKind {

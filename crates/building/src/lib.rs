@@ -8,6 +8,7 @@ mod buildups;
 pub mod call;
 mod closed;
 pub mod construction;
+pub mod drying;
 mod edit;
 pub mod entry;
 pub mod infrared;

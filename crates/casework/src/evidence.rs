@@ -5,12 +5,14 @@ use crate::file::CaseFile;
 use crate::log::TimeSays;
 use crate::special::boundaries;
 use building::construction::{Substance, Variant};
+use building::reading::Observed;
 use building::{Boundary, Place, Spot};
 use chrono::{DateTime, Utc};
-use judgment::cause::{Case, Fact, capacity, course, facts};
+use judgment::cause::{Case, Fact, PAST_SATURATION, capacity, course, facts};
 use judgment::climate::year;
 use judgment::construction::{Answer, Outdoors, around, quick};
 use judgment::finding::finding;
+use judgment::map::Showed;
 use judgment::hours::{MoistureClass, TwoWeeks};
 use judgment::special::{Given, Where, reply, special};
 use std::collections::BTreeMap;
@@ -77,6 +79,8 @@ pub enum Origin {
     Pictured(Uuid, Option<Spot>),
     /// A moisture map of a space.
     Mapped(Uuid, Uuid),
+    /// A drying point.
+    Dried(Uuid),
 }
 
 /// Of when something is to be known.
@@ -229,6 +233,11 @@ impl Gathered {
         // What stood for two weeks says more than what was read in a moment.
         known.retain(|f| hours.iter().all(|h| h.id != f.id || STAYS.contains(&f.id)));
         known.extend(hours.iter().filter(|h| known.iter().all(|f| f.id != h.id)).copied().collect::<Vec<_>>());
+        let dried = wettest_wood(file, space);
+        if let Some((fact, _)) = dried {
+            known.retain(|f| f.id != fact.id);
+            known.push(fact);
+        }
         self.case.add_facts(&known);
         let is_logged = |f: &Fact| hours.contains(f);
         for fact in known.iter().filter(|f| BY_HYGROMETER.contains(&f.id)) {
@@ -258,7 +267,11 @@ impl Gathered {
                 },
                 id => (id, Amount::Fact(*fact)),
             };
-            let from = if is_logged(fact) { Origin::Logged(fact.at) } else { Origin::Read(fact.at) };
+            let from = match dried {
+                Some((wood, point)) if wood.id == fact.id => Origin::Dried(point),
+                _ if is_logged(fact) => Origin::Logged(fact.at),
+                _ => Origin::Read(fact.at),
+            };
             self.source(id, amount, from);
         }
         if let Some(t) = file.picture.outdoor.as_ref().map(|out| out.value.t.get())
@@ -277,6 +290,25 @@ impl Gathered {
             self.source("two_week_log", Amount::Hours(went), Origin::Logged(Place::Space(says.space)));
         }
     }
+}
+
+/// The wettest wood that is dried, as it was last read, and its point; none where a later visit read wood again, or the one in view ended
+/// before.
+fn wettest_wood(file: &CaseFile, space: Option<Uuid>) -> Option<(Fact, Uuid)> {
+    let figure = |showed: Showed| match showed {
+        Showed::Figure(x) => Some(x),
+        Showed::Over => Some(PAST_SATURATION),
+        Showed::Unread => None,
+    };
+    let end = file.visit.as_ref().and_then(|v| v.ended_at).map_or(i64::MAX, |at| at.timestamp_millis());
+    let wood = file.standing.iter().filter(|r| matches!(r.observed, Observed::Wood(_))).map(|r| r.taken_ms).max();
+    let own = file.dried().points.iter().filter(|p| p.material.wood && space.is_none_or(|s| p.point.space_id == s));
+    let read = own.filter_map(|p| {
+        let last = p.said.latest.filter(|r| r.at <= end && wood.is_none_or(|w| r.at > w))?;
+        Some((figure(last.showed)?, p))
+    });
+    let (figure, p) = read.max_by(|a, b| a.0.total_cmp(&b.0))?;
+    Some((Fact { id: "wood_mc_pct", figure, at: Place::Space(p.point.space_id) }, p.point.id))
 }
 
 /// What the log says of a space, or of the one of the building that is wet for longest.

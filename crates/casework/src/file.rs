@@ -2,6 +2,7 @@
 
 use crate::log::{LogView, Logged};
 use crate::worked::Worked;
+use building::drying::DryingJob;
 use building::reading::{Observed, Reading};
 use building::{Building, InstrumentKind, MarkKind, Place, ReadingKind, SensorKind};
 use chrono::{DateTime, TimeDelta, Utc};
@@ -13,7 +14,7 @@ use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading, MoistureMap, Photo,
+    CallSheet, Conclusion, DryingReading, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading, MoistureMap, Photo,
     Placing, PlanRows, PriceBook, ReadingRecord, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
 };
 use uuid::Uuid;
@@ -77,6 +78,10 @@ pub struct CaseFile {
     pub map_readings: Vec<MapReading>,
     /// What they amount to, from [`store::Depth::Argument`] on.
     pub mapped: Vec<MapFact>,
+    /// What is dried, from [`store::Depth::Argument`] on.
+    pub drying: DryingJob,
+    /// What was read on drying rounds and stands, oldest first, from [`store::Depth::Argument`] on.
+    pub drying_readings: Vec<DryingReading>,
     /// Every test, latest first.
     pub tests: Vec<TestRun>,
     /// From [`store::Depth::Argument`] on.
@@ -204,6 +209,8 @@ impl CaseFile {
             maps: all.maps,
             map_readings: all.map_readings,
             mapped: Vec::new(),
+            drying: all.drying,
+            drying_readings: all.drying_readings,
             tests: all.tests,
             call: all.call,
             conclusions: all.conclusions,
@@ -340,7 +347,7 @@ impl CaseFile {
         let own = self.rows.len() * 700 + self.ever.len() * 300 + (parts + noted) * 400 + self.book.cents.len() * 100;
         // The visit before is a copy; arguments and plans are about as long for every job.
         let hours = self.logged.as_ref().map_or(0, |l| l.hours.values().map(Vec::len).sum());
-        2 * own + hours * 150 + self.map_readings.len() * 250 + (128 << 10)
+        2 * own + hours * 150 + self.map_readings.len() * 250 + self.drying_readings.len() * 350 + (128 << 10)
     }
 
     /// Whether the salt check of every hygrometer that read the air at a place on the visit in view held.

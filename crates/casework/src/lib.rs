@@ -5,6 +5,7 @@
 
 pub mod budget;
 pub mod conflict;
+pub mod drying;
 pub mod entry;
 pub mod evidence;
 mod file;

@@ -1,5 +1,6 @@
 //! What follows from a file, worked out once when it is first asked for.
 
+use crate::drying::Drying;
 use crate::evidence::{AsOf, Gathered, gather};
 use crate::file::CaseFile;
 use crate::log::LogView;
@@ -29,6 +30,7 @@ pub(crate) struct Worked {
     earlier: OnceLock<Option<Box<CaseFile>>>,
     pub(crate) log: OnceLock<Option<Box<LogView>>>,
     made: OnceLock<Box<Made>>,
+    pub(crate) drying: OnceLock<Box<Drying>>,
     beside: Mutex<BTreeMap<(TypeId, u8), Arc<dyn Any + Send + Sync>>>,
 }
 

@@ -4,6 +4,7 @@
 
 pub mod budget;
 pub mod construction;
+pub mod drying;
 pub mod log;
 mod mark;
 mod picture;

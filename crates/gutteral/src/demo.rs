@@ -1,6 +1,7 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
 mod budgets;
+mod drying;
 mod live;
 mod logs;
 mod unfolded;
@@ -98,6 +99,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         scope.add_instrument(instrument.clone()).await?;
     }
     drift(&scope, &instruments[0], consultant, now).await?;
+    drying::check_meter(&scope, &instruments[2], consultant, now).await?;
     let decided = plans().map_err(|e| anyhow!("demo plans: {e}"))?;
     let (currency, cents) = prices().map_err(|e| anyhow!("demo prices: {e}"))?;
     let cents = cents.into_iter().map(|(item, cents)| (Setting::Price(item), Some(cents.to_string())));
@@ -108,6 +110,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         shoot(&scope, job, id, consultant, now).await?;
         unfolded::load(&scope, job, id, &instruments, now).await?;
         budgets::load(&scope, &job.name, id, consultant, now).await?;
+        drying::load(&scope, &job.name, id, consultant, &instruments, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;
         }
@@ -169,11 +172,22 @@ pub fn starter_instruments(now: DateTime<Utc>) -> Vec<Instrument> {
     ]
 }
 
-/// The latest year in which this month and day, and every later visit's, is past.
+/// The latest year in which this month and day, and every later visit's, is past; `-21` is so many days ago.
 fn date(day: &str, now: DateTime<Utc>) -> Result<NaiveDate> {
+    if let Some(ago) = day.strip_prefix('-') {
+        return Ok((now - Duration::days(ago.parse()?)).date_naive());
+    }
     let this = |year: i32| NaiveDate::parse_from_str(&format!("{year}-{day}"), "%Y-%m-%d");
     let date = this(now.year()).with_context(|| format!("day {day}"))?;
     if date < now.date_naive() { Ok(date) } else { Ok(this(now.year() - 1)?) }
+}
+
+/// A day of the year of a visit, or so many days after it, at eight in the morning.
+fn gone(day: &str, visit: DateTime<Utc>) -> Result<DateTime<Utc>> {
+    match day.strip_prefix('+') {
+        Some(after) => Ok(visit + Duration::days(after.parse()?)),
+        None => format!("{}-{day}T08:00:00Z", visit.year()).parse().with_context(|| format!("day {day}")),
+    }
 }
 
 async fn load_job(
@@ -492,7 +506,7 @@ async fn evidence(near: &Near<'_>, plan: &DemoVisit) -> Result<()> {
         found.push((f.what.clone(), row.id));
         near.scope.keep_finding(&act(format!("Found: {}", known.name), found_at), row.clone()).await?;
         if let Some(day) = &f.gone {
-            let gone = format!("{}-{day}T08:00:00Z", near.at.year()).parse().with_context(|| format!("day {day}"))?;
+            let gone = gone(day, near.at)?;
             let row = FindingRecord { gone_at: Some(gone), ..row };
             near.scope.keep_finding(&act(format!("No longer there: {}", known.name), gone), row).await?;
         }

@@ -8,6 +8,7 @@ pub mod cause;
 pub mod cautions;
 pub mod climate;
 pub mod construction;
+pub mod drying;
 pub mod finding;
 pub mod hours;
 pub mod limits;

@@ -84,6 +84,12 @@ impl Show {
         format!("{}, {}", self.day(at), self.clock(at))
     }
 
+    /// `Jul 14`: where the year is plain.
+    #[must_use]
+    pub fn short_day(&self, at: DateTime<Utc>) -> String {
+        self.zoned(at).strftime("%b %-d").to_string()
+    }
+
     /// Local time with its offset, for files.
     #[must_use]
     pub fn stamp(&self, at: DateTime<Utc>) -> String {

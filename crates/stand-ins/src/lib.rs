@@ -2,6 +2,7 @@
 
 mod budgets;
 pub mod camera;
+mod drying;
 mod forecast;
 mod logs;
 mod plans;
@@ -10,6 +11,7 @@ mod sketch;
 mod unfolded;
 
 pub use budgets::{DemoBudget, budgets};
+pub use drying::{DemoDrying, DemoMachine, DemoPoint, DemoRound, dryings};
 pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};
 pub use plans::{DemoBuilt, DemoFigure, DemoFollowUp, DemoPlan, DemoSchool, DemoStep, plans, prices};

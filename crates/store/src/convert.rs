@@ -1,9 +1,10 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, build_up, layout, material, own_source, space, station, surface, time_table, weather};
+use crate::entity::{boundary, build_up, drying, layout, material, own_source, space, station, surface, time_table, weather};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
 use building::construction::{OwnMaterial, Variant};
+use building::drying::DryingItem;
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
 use building::timetable::{OwnSource, TimeTable};
@@ -75,6 +76,13 @@ impl TryFrom<material::Model> for OwnMaterial {
 impl TryFrom<time_table::Model> for TimeTable {
     type Error = StoreError;
     fn try_from(row: time_table::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<drying::Model> for DryingItem {
+    type Error = StoreError;
+    fn try_from(row: drying::Model) -> Result<Self, StoreError> {
         serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }

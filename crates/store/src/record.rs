@@ -2,10 +2,11 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    alert_rule, bring_in, conclusion, finding, follow_up, instrument, log_file, log_mark, log_series, map_point,
+    alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark, log_series, map_point,
     moisture_map, photo, placed, plan_figure, plan_step, reading, salt_check, school, skip, test_run, thermal, visit,
 };
 use crate::error::StoreError;
+use building::drying::DryRead;
 use building::entry::Humidity;
 use building::unfold::{At, MapScale, Thing};
 use building::{AlertKind, InstrumentKind, MarkKind, Material, ReadingKind, SensorKind, Spot};
@@ -136,6 +137,7 @@ word!(
     MarkKind,
     TaskKind,
     TaskState,
+    DryRead,
     MapScale,
     Material,
     Thing
@@ -554,6 +556,50 @@ records! {
         as_typed: String,
         /// When.
         taken_at: DateTime<Utc>,
+    }
+    /// What was read on a drying round.
+    DryingReading of drying_reading {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The round.
+        round_id: Uuid,
+        /// A point, a machine, a space, or the job for outdoor air.
+        of_id: Uuid,
+        /// What was read.
+        what: DryRead,
+        /// The figure, or temperature in °C, corrected; none where nothing could be read, or more than the scale holds.
+        a: Option<f64>,
+        /// Relative humidity, corrected, %.
+        b: Option<f64>,
+        /// More than the scale holds.
+        over: bool,
+        /// As typed.
+        as_typed: String,
+        /// Why it was corrected.
+        reason: String,
+        /// By which instrument.
+        instrument_id: Option<Uuid>,
+        /// By whom.
+        consultant_id: Uuid,
+        /// When.
+        taken_at: DateTime<Utc>,
+    }
+    /// What was certified ready to close in, as it was then.
+    Certificate of certificate {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// What is closed in.
+        cavity: String,
+        /// What it says.
+        said: serde_json::Value,
+        /// By whom.
+        consultant_id: Uuid,
+        /// When.
+        at: DateTime<Utc>,
     }
     /// What a consultant concluded about a job or one of its places.
     Conclusion of conclusion removable {

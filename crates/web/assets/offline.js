@@ -125,7 +125,7 @@
     const f = new URLSearchParams(item.body);
     const figures = [f.get('t'), f.get('m'), f.get('line'), f.get('note'), f.get('reason'), f.get('figures')?.split(' ').slice(-6).join(' ')].filter(Boolean).join(' ');
     const kind = item.photo ? 'photo' : /findings\/|tests\/|photos\/./.test(item.url) ? 'change' : /findings/.test(item.url) ? `finding ${(f.get('what') ?? '').replaceAll('_', ' ')}`
-      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /visits$/.test(item.url) ? 'start of a visit' : /skips/.test(item.url) ? 'skip' : /walk$/.test(item.url) ? 'walk' : 'reading';
+      : /tests/.test(item.url) ? `test ${(f.get('test') ?? '').replaceAll('_', ' ')}` : /finish/.test(item.url) ? 'finish the visit' : /visits$/.test(item.url) ? 'start of a visit' : /skips/.test(item.url) ? 'skip' : /walk$/.test(item.url) ? 'walk' : /drying\/round$/.test(item.url) ? 'drying round' : 'reading';
     return { kind, where: f.get('where') ?? '', figures };
   };
 

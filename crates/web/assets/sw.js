@@ -5,8 +5,8 @@ importScripts('/assets/outbox.js');
 const CARRIED = 'carried';
 const PATIENCE = 8000;
 // Posts that carry their own id, so that sending one twice stores it once.
-const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|unfolded\/walk|visits|visits\/[^/]+\/finish)$/;
-const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call|unfolded|unfolded\/walk|thermal\/survey))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
+const QUEUED = /^\/jobs\/[^/]+\/(round|shorthand|skips|findings(\/[^/]+)?|tests(\/[^/]+)?|photos(\/[^/]+)?|unfolded\/walk|drying\/round|visits|visits\/[^/]+\/finish)$/;
+const KEPT = /^\/(docket|queue|jobs\/[^/]+(\/(round|findings|tests|photos|call|unfolded|unfolded\/walk|thermal\/survey|drying|drying\/round))?|jobs\/[^/]+\/photos\/[^/]+(\/thumb)?)$/;
 const THUMB = /\/photos\/[^/]+\/thumb$/;
 
 self.addEventListener('install', (event) => event.waitUntil(self.skipWaiting()));

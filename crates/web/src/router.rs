@@ -5,7 +5,7 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    build_ups, building, call, correct, export, findings, follow_ups, history, job_form, log, photo_files, photos,
+    build_ups, building, call, correct, drying, export, findings, follow_ups, history, job_form, log, photo_files, photos,
     plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
@@ -167,6 +167,12 @@ fn judged() -> Router<App> {
         .route("/jobs/{job}/plan/{fix}", post(plan::decide))
         .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
         .route("/jobs/{job}/schools/{question}", post(plan::choose))
+        .route("/jobs/{job}/drying", get(drying::page))
+        .route("/jobs/{job}/drying/setup", get(drying::setup_page).post(drying::keep_setup))
+        .route("/jobs/{job}/drying/item", get(drying::item_page).post(drying::keep_item))
+        .route("/jobs/{job}/drying/round", get(drying::round_page).post(drying::keep_round))
+        .route("/jobs/{job}/drying/points/{point}", get(drying::point_page))
+        .route("/jobs/{job}/drying/certificate", get(drying::certificate_page).post(drying::issue))
         .route("/jobs/{job}/follow-ups", post(follow_ups::put))
         .route("/jobs/{job}/follow-ups/{follow_up}", get(follow_ups::page).post(follow_ups::keep))
 }

@@ -61,6 +61,7 @@ pub fn origin(building: &Building, origin: Origin) -> &str {
         Origin::Read(Place::Outdoors) => "Outdoor air",
         Origin::Read(place) | Origin::Logged(place) => building.place_name(place),
         Origin::Mapped(space, _) => building.space(space).map_or("a moisture map", |s| s.name.as_str()),
+        Origin::Dried(_) => "the last drying round",
         Origin::Built(id) => building.boundary(id).map_or("a place since removed", |b| b.name.as_str()),
     }
 }

@@ -12,13 +12,28 @@ pub fn salt_check(i: &Instrument) -> String {
     let Some(day) = i.checked_on else {
         return if i.kind.reads_humidity() {
             "never salt-checked: do it before trusting its humidity".into()
+        } else if i.kind.has_block() {
+            "never checked on its block: do it before certifying by it".into()
         } else {
             "reads no humidity".into()
         };
     };
+    if i.kind.has_block() {
+        return meter_check(i);
+    }
     let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
     let told = format!("salt-checked {}, {slope}offset {} %", notation::day(day), signed(i.rh_offset_pct, 1));
     if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
+}
+
+/// What a meter's check says.
+#[must_use]
+pub fn meter_check(i: &Instrument) -> String {
+    match i.checked_on {
+        None => "its check was never made".into(),
+        Some(day) if expired(i) => format!("checked {}, over a year ago", notation::day(day)),
+        Some(day) => format!("checked {}", notation::day(day)),
+    }
 }
 
 /// Whether its humidity was never checked, or too long ago.

@@ -8,6 +8,7 @@ pub mod argument;
 pub mod budget;
 pub mod conflict;
 pub mod construction;
+pub mod drying;
 pub mod evidence;
 pub mod history;
 pub mod hours;

@@ -109,17 +109,6 @@ impl FixtureKind {
     }
 }
 
-macro_rules! by_id {
-    ($($name:ident),*) => {$(
-        impl Serialize for $name {
-            fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
-                to.serialize_str(self.id())
-            }
-        }
-    )*};
-}
-by_id!(Facet, FixtureKind);
-
 /// The ceiling of a straight-walled space.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "roof", rename_all = "snake_case", deny_unknown_fields)]

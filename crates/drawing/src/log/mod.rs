@@ -10,14 +10,14 @@ mod strip;
 
 pub use air::{AirChart, AirOf, Cloud, PlacedCloud, PlacedTick, State, SurfaceTick, air_chart};
 pub use axis::Tick;
-pub(crate) use axis::nice;
+pub(crate) use axis::{nice, time_ticks};
 pub use columns::{Cell, columns};
 pub use measure::Measure;
 pub use ribbon::{Run, ribbon};
 pub use strip::{Bar, Strip, StripOf, strip};
 
 use crate::Px;
-use axis::time_ticks;
+
 use chrono::{DateTime, Utc};
 use notation::Show;
 use std::fmt::Write;

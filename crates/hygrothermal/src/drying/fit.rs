@@ -74,7 +74,7 @@ pub fn forecast(
     let off = 0.01 * err.min((goal.get() - equilibrium.get()).abs());
     let moved = |by: f64| {
         let at = MoistureContent::new((equilibrium.get() + by).max(0.0)).ok()?;
-        drying_fit(readings, at).ok()?.passes(goal).map(|f| f.day)
+        fit_near(readings, at, Some(fit.k)).ok()?.passes(goal).map(|f| f.day)
     };
     let slope = if off > 0.0 {
         // One-sided where the other side has no answer.
@@ -138,6 +138,15 @@ pub fn drying_fit(
     readings: &[(Days, MoistureContent)],
     equilibrium: MoistureContent,
 ) -> Result<DryingFit, DryingError> {
+    fit_near(readings, equilibrium, None)
+}
+
+/// The same; where a fit by nearly the same equilibrium is known, only near its k.
+fn fit_near(
+    readings: &[(Days, MoistureContent)],
+    equilibrium: MoistureContent,
+    near: Option<f64>,
+) -> Result<DryingFit, DryingError> {
     if readings.len() < 3 {
         return Err(DryingError::TooFew { got: readings.len() });
     }
@@ -156,24 +165,32 @@ pub fn drying_fit(
     if points.iter().all(|&(_, y)| y.abs() < 1e-9) {
         return Err(DryingError::AtEquilibrium);
     }
-    let k = narrow(|k| sums(&points, k).squares, days[days.len() - 1] - first);
+    let squares = |k: f64| sums(&points, k).squares;
+    let k = match near {
+        Some(k) => golden(squares, (0.8 * k, 1.25 * k)),
+        None => narrow(squares, days[days.len() - 1] - first),
+    };
     Ok(describe(&points, k, first, equilibrium))
 }
 
 /// The k of least squares.
 fn narrow(squares: impl Fn(f64) -> f64, span: f64) -> f64 {
     // Rates that do anything within the span of the readings: from a ten-thousandth of a fall to all of it at once.
-    let sizes = (0..240).map(|i| 1e-4 / span * 10.0_f64.powf(f64::from(i) / 30.0)).take_while(|k| *k <= FASTEST);
+    let sizes = (0..80).map(|i| 1e-4 / span * 10.0_f64.powf(f64::from(i) / 10.0)).take_while(|k| *k <= FASTEST);
     let mut grid: Vec<f64> = sizes.flat_map(|k| [-k, k]).chain([0.0]).filter(|k| k * span > -600.0).collect();
     grid.sort_by(f64::total_cmp);
     let values: Vec<f64> = grid.iter().map(|&k| squares(k)).collect();
     let best = (0..grid.len()).min_by(|&a, &b| values[a].total_cmp(&values[b])).unwrap_or(0);
-    let (mut low, mut high) = (grid[best.saturating_sub(1)], grid[(best + 1).min(grid.len() - 1)]);
+    golden(squares, (grid[best.saturating_sub(1)], grid[(best + 1).min(grid.len() - 1)]))
+}
+
+/// The lowest place between two, by golden section.
+fn golden(squares: impl Fn(f64) -> f64, (mut low, mut high): (f64, f64)) -> f64 {
     let golden = 0.5 * (5.0_f64.sqrt() - 1.0);
     let (mut a, mut b) = (high - golden * (high - low), low + golden * (high - low));
     let (mut fa, mut fb) = (squares(a), squares(b));
     // The least value always stays between low and high; 100 cuts are far below rounding.
-    for _ in 0..100 {
+    for _ in 0..60 {
         if fa <= fb {
             (high, b, fb) = (b, a, fa);
             a = high - golden * (high - low);
@@ -219,6 +236,18 @@ fn describe(points: &[(f64, f64)], k: f64, first: f64, equilibrium: f64) -> Dryi
 }
 
 impl DryingFit {
+    /// The same curve of figures `unit` times as large: a meter's own scale beyond what moisture content can be.
+    #[must_use]
+    pub fn scaled(self, unit: f64) -> Self {
+        Self {
+            above: self.above * unit,
+            equilibrium: self.equilibrium * unit,
+            spread: self.spread * unit,
+            inverse: [self.inverse[0], self.inverse[1] / unit, self.inverse[2] / (unit * unit)],
+            ..self
+        }
+    }
+
     /// Whether it has stopped drying: slower than 0.002 per day.
     #[must_use]
     pub fn stalled(&self) -> bool {

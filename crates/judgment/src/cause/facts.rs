@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 use uuid::Uuid;
 
 /// What a pin meter past fiber saturation counts as, %.
-pub(super) const PAST_SATURATION: f64 = 30.0;
+pub const PAST_SATURATION: f64 = 30.0;
 
 /// A computed fact.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -14,7 +14,7 @@ mod weigh;
 pub use case::{Case, NotEvidence};
 pub use course::course;
 pub use diagnosis::{Conclusion, Diagnosis, NextTest, ONE_MORE, Ranked, Spoke, diagnose, held};
-pub use facts::{Fact, capacity, facts};
+pub use facts::{Fact, PAST_SATURATION, capacity, facts};
 pub use table::{
     Cause, Doubt, Evidence, Figure, Outcome, RedFlag, When, cause, causes, doubts, evidence, evidences, red_flags,
 };

@@ -24,6 +24,7 @@ mod m20261130_000021_thermal;
 mod m20261130_000022_unfolded;
 mod m20261201_000023_weather;
 mod m20261201_000024_time_table;
+mod m20261201_000025_drying;
 
 use sea_orm_migration::prelude::*;
 
@@ -57,6 +58,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261130_000022_unfolded::Migration),
             Box::new(m20261201_000023_weather::Migration),
             Box::new(m20261201_000024_time_table::Migration),
+            Box::new(m20261201_000025_drying::Migration),
         ]
     }
 }

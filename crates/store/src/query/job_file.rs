@@ -1,6 +1,7 @@
 //! A job with everything on it, in one statement, and its readings in another.
 
 use super::calls::{CallSheet, sheet};
+use super::dryings;
 use super::history::RESTORABLE_DAYS;
 use super::instruments::corrected_at;
 use super::jobs::Job;
@@ -9,17 +10,18 @@ use super::plans::PlanRows;
 use super::prices::PriceBook;
 use super::unfolded::standing;
 use crate::entity::{
-    boundary, build_up, call_sheet, conclusion, finding, follow_up, instrument, job, layout, log_mark, log_series,
+    boundary, build_up, call_sheet, conclusion, drying, drying_reading, finding, follow_up, instrument, job, layout, log_mark, log_series,
     map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school, price,
     salt_check, school, skip, space, station, surface, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip,
+    Conclusion, DryingReading, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip,
     TestRun, Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
+use building::drying::{DryingItem, DryingJob};
 use building::construction::OwnMaterial;
 use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{ConnectionTrait, Statement};
@@ -70,6 +72,10 @@ pub struct JobRecords {
     pub maps: Vec<MoistureMap>,
     /// What stands at their places, by map and number; from [`Depth::Argument`] on.
     pub map_readings: Vec<MapReading>,
+    /// What is dried; from [`Depth::Argument`] on.
+    pub drying: DryingJob,
+    /// What was read on drying rounds and stands, oldest first; from [`Depth::Argument`] on.
+    pub drying_readings: Vec<DryingReading>,
     /// From [`Depth::Argument`] on.
     pub call: Option<CallSheet>,
     /// From [`Depth::Argument`] on.
@@ -136,7 +142,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 29] = [
+const PARTS: [Part; 31] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -155,6 +161,8 @@ const PARTS: [Part; 29] = [
     part("placed", Of::Standing, "id", Depth::Visit),
     part("moisture_map", Of::Standing, "started_at, id", Depth::Visit),
     part("map_point", Of::Job, "map_id, n, id", Depth::Argument),
+    part("drying", Of::Standing, "id", Depth::Argument),
+    part("drying_reading", Of::Job, "id", Depth::Argument),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("log_series", Of::Standing, "id", Depth::Argument),
@@ -254,6 +262,8 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         placings: parts.records::<placed::Model, _>("placed")?,
         maps: parts.records::<moisture_map::Model, _>("moisture_map")?,
         map_readings: standing(parts.records::<map_point::Model, _>("map_point")?),
+        drying: parts.records::<drying::Model, DryingItem>("drying")?.into_iter().collect(),
+        drying_readings: dryings::standing(parts.records::<drying_reading::Model, _>("drying_reading")?),
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),

@@ -8,6 +8,7 @@ pub mod buildings;
 pub mod calendars;
 pub mod calls;
 pub mod conclusions;
+pub mod dryings;
 pub mod evidence;
 pub mod files;
 pub mod forecasts;

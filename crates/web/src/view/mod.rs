@@ -112,6 +112,7 @@ impl JobFrame {
             Lead::From(Origin::Built(boundary)) => format!("/jobs/{id}/build-ups?at={boundary}"),
             Lead::From(Origin::Pictured(picture, _)) => format!("/jobs/{id}/thermal/{picture}"),
             Lead::From(Origin::Mapped(space, map)) => format!("/jobs/{id}/unfolded?space={space}&map={map}"),
+            Lead::From(Origin::Dried(point)) => format!("/jobs/{id}/drying/points/{point}"),
             Lead::Look(finding) => format!("/jobs/{id}/findings?search={finding}"),
             Lead::Test => format!("/jobs/{id}/tests"),
             Lead::Round => format!("/jobs/{id}/round"),

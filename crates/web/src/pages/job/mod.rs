@@ -4,6 +4,7 @@ pub mod build_ups;
 pub mod building;
 pub mod call;
 pub mod correct;
+pub mod drying;
 pub mod export;
 pub mod findings;
 pub mod follow_ups;

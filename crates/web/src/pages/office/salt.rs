@@ -94,9 +94,23 @@ fn salt_of(id: &str) -> Option<(&'static str, &'static str, Salt)> {
     SALTS.into_iter().find(|s| s.0 == id)
 }
 
+/// What a point of a check is called.
+fn check_name(id: &str) -> &'static str {
+    match id {
+        "block" => "the meter showed",
+        "reference" => "the block stands for",
+        id => salt_of(id).map_or("", |s| s.1),
+    }
+}
+
+/// Whether it was made on a block, not over salts.
+fn is_block(check: &SaltCheck) -> bool {
+    check.salts.iter().any(|s| s == "block")
+}
+
 /// What a check makes of 75 %: the figure by which two of them are compared.
 fn at_75(check: &SaltCheck) -> Option<f64> {
-    Some(check.rh_slope? * 75.0 + check.rh_offset_pct? - 75.0)
+    (!is_block(check)).then_some(check.rh_slope? * 75.0 + check.rh_offset_pct? - 75.0)
 }
 
 fn correction(slope: f64, offset: f64) -> String {
@@ -112,11 +126,15 @@ fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
             at_75(c).zip(before).map(|(now, before)| format!("{} % since the check before", signed(now - before, 1)));
         let shown = c.shown.as_ref().and_then(|s| s.as_object().cloned()).unwrap_or_default();
         let points: Vec<String> =
-            shown.iter().map(|(id, v)| format!("{}: {v} %", salt_of(id).map_or("", |s| s.1))).collect();
+            shown.iter().map(|(id, v)| format!("{}: {v} %", check_name(id))).collect();
         Done {
             when: c.ended_at.map(|at| show.day(at)).unwrap_or_default(),
             points: points.join("; "),
-            correction: correction(c.rh_slope.unwrap_or(1.0), c.rh_offset_pct.unwrap_or(0.0)),
+            correction: if is_block(c) {
+                "none".into()
+            } else {
+                correction(c.rh_slope.unwrap_or(1.0), c.rh_offset_pct.unwrap_or(0.0))
+            },
             drift: drift.unwrap_or_default(),
             residual: c.max_residual_pct.map(|r| format!("{r:.1} %")).unwrap_or_default(),
             note: c.note.clone(),
@@ -182,6 +200,55 @@ pub async fn page(who: Who, Path(id): Path<Uuid>) -> Result<Response, Failure> {
     Ok(view(&who, id, HashMap::new(), Vec::new()).await?.into_response())
 }
 
+/// How far a meter may be off on its block, % (common practice: a point).
+const BLOCK: f64 = 1.0;
+/// Most a block stands for, %.
+const MOST_BLOCK: f64 = 100.0;
+
+/// A moisture meter on its block: it shows what the block stands for, or is not to be believed.
+fn on_block(who: &Who, id: [Uuid; 2], form: &HashMap<String, String>) -> Result<SaltCheck, Vec<String>> {
+    let text = |field: &str| form.get(field).map_or("", |t| t.trim());
+    let mut errors = Vec::new();
+    let mut figure = |field: &str, what: &str| {
+        let read = notation::number::plain_number(text(field).trim_end_matches('%')).ok();
+        let read = read.filter(|x| (0.0..=MOST_BLOCK).contains(x));
+        if read.is_none() {
+            errors.push(format!("{what}: a figure, 0 to {MOST_BLOCK}."));
+        }
+        read
+    };
+    let both = figure("reference", "What the block stands for").zip(figure("block", "What the meter showed"));
+    if let Some((stands, shown)) = both
+        && (shown - stands).abs() > BLOCK
+    {
+        errors.push(format!(
+            "It showed {shown} where the block stands for {stands}: more than {BLOCK} off. Change the battery and clean the pins; if it \
+             still does, have it repaired, and certify nothing by it."
+        ));
+    }
+    let note = text("note").to_owned();
+    if note.chars().count() > 2000 {
+        errors.push("The note has 2000 characters at most.".into());
+    }
+    let Some((stands, shown)) = both.filter(|_| errors.is_empty()) else { return Err(errors) };
+    let now = Utc::now();
+    Ok(SaltCheck {
+        id: id[0],
+        instrument_id: id[1],
+        consultant_id: who.person.consultant_id,
+        salts: vec!["block".into()],
+        started_at: now,
+        ended_at: Some(now),
+        t_c: None,
+        shown: Some(serde_json::json!({ "block": shown, "reference": stands })),
+        // A block corrects nothing: it says that the meter may be believed.
+        rh_slope: Some(1.0),
+        rh_offset_pct: Some(0.0),
+        max_residual_pct: Some((shown - stands).abs()),
+        note,
+    })
+}
+
 /// Starts a check, or ends one with what the instrument showed.
 pub async fn keep(
     who: Who,
@@ -191,7 +258,20 @@ pub async fn keep(
     let text = |field: &str| form.get(field).map_or("", |t| t.trim());
     let check_id: Uuid = text("id").parse().map_err(|_| Failure::BadForm("id of a check".into()))?;
     let scope = who.scope().await?;
-    scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
+    let instrument = scope.instruments().await?.into_iter().find(|i| i.id == id).ok_or(Failure::NotFound)?;
+    if instrument.kind.has_block() {
+        let row = match on_block(&who, [check_id, id], &form) {
+            Ok(row) => row,
+            Err(errors) => {
+                drop(scope);
+                let again = view(&who, id, form, errors).await?;
+                return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
+            }
+        };
+        scope.keep_salt_check(row).await?;
+        scope.commit().await?;
+        return Ok(Redirect::to(&format!("/bench/{id}")).into_response());
+    }
     let there = scope.salt_checks().await?.into_iter().find(|c| c.id == check_id && c.instrument_id == id);
     let now = Utc::now();
     let row = match there {
