@@ -14,8 +14,9 @@ use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, DryingReading, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading, MoistureMap, Photo,
-    Placing, PlanRows, PriceBook, ReadingRecord, Skip, StoreError, TestRun, Thermal, Undoable, Visit, effective,
+    CallSheet, Conclusion, DryingReading, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading,
+    MoistureMap, Photo, Placing, PlanRows, PriceBook, ReadingRecord, Skip, StoreError, TestRun, Thermal, Undoable,
+    Visit, effective,
 };
 use uuid::Uuid;
 

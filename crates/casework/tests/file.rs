@@ -136,6 +136,8 @@ fn records() -> JobRecords {
         photos: Vec::new(),
         thermals: Vec::new(),
         placings: Vec::new(),
+        drying: building::drying::DryingJob::default(),
+        drying_readings: Vec::new(),
         maps: Vec::new(),
         map_readings: Vec::new(),
         call: None,

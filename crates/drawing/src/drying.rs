@@ -168,7 +168,13 @@ pub struct AirSheet {
 
 /// Places it.
 #[must_use]
-pub fn air_sheet(width: f64, lines: &[AirLine], bars: &[MachineBar], [from, until]: [i64; 2], show: &Show) -> Option<AirSheet> {
+pub fn air_sheet(
+    width: f64,
+    lines: &[AirLine],
+    bars: &[MachineBar],
+    [from, until]: [i64; 2],
+    show: &Show,
+) -> Option<AirSheet> {
     let all = || lines.iter().flat_map(|l| l.reads.iter().map(|r| r.1));
     let (low, high) = all().fold((f64::INFINITY, f64::NEG_INFINITY), |(l, h), v| (l.min(v), h.max(v)));
     if low > high {

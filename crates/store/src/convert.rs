@@ -1,6 +1,8 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
-use crate::entity::{boundary, build_up, drying, layout, material, own_source, space, station, surface, time_table, weather};
+use crate::entity::{
+    boundary, build_up, drying, layout, material, own_source, space, station, surface, time_table, weather,
+};
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
 use building::construction::{OwnMaterial, Variant};

@@ -36,8 +36,8 @@ pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use query::tasks::Task;
 pub use record::{
-    AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile,
-    LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip, StepDecision,
-    TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
+    AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
+    FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
+    SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
 };
 pub use scope::{Scope, Store};

@@ -2,8 +2,9 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark, log_series, map_point,
-    moisture_map, photo, placed, plan_figure, plan_step, reading, salt_check, school, skip, test_run, thermal, visit,
+    alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark,
+    log_series, map_point, moisture_map, photo, placed, plan_figure, plan_step, reading, salt_check, school, skip,
+    test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;

@@ -5,8 +5,8 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    build_ups, building, call, correct, drying, export, findings, follow_ups, history, job_form, log, photo_files, photos,
-    plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
+    build_ups, building, call, correct, drying, export, findings, follow_ups, history, job_form, log, photo_files,
+    photos, plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
 };
 use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, sources, weather,

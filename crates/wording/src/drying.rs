@@ -21,7 +21,13 @@ fn at(ms: i64) -> DateTime<Utc> {
 pub fn shown(scale: DryScale, showed: Showed) -> String {
     match showed {
         Showed::Figure(x) => figure(scale, x),
-        Showed::Over => if scale == DryScale::Percent { "wet".into() } else { "over".into() },
+        Showed::Over => {
+            if scale == DryScale::Percent {
+                "wet".into()
+            } else {
+                "over".into()
+            }
+        }
         Showed::Unread => "not read".into(),
     }
 }
@@ -131,31 +137,48 @@ pub fn reasons(show: &Show, p: &Dried, drying: &Drying) -> Vec<Told> {
     let figures = |x: Option<f64>| x.map_or_else(|| "nothing known".into(), |x| figure(p.point.scale, x));
     let tell = |(reason, holds): &(Reason, Holds)| {
         let (what, then) = match reason {
-            Reason::StillFed => ("Water still comes", match holds {
-                Holds::Likely if p.said.rose => "It rose since the reading before: look for the source again.".to_owned(),
-                Holds::Likely => "Nobody said that the source is stopped: stop it, and say when.".into(),
-                _ => "The source is said to be stopped.".into(),
-            }),
-            Reason::Covered => ("A tight layer lies over it", match holds {
-                Holds::Likely => format!("{}: open it, drill, or blow dry air under it.", capital(&p.point.cover)),
-                Holds::Open => "Nothing is noted: look for vinyl, foil, tile or paint on both sides.".into(),
-                Holds::No => "It lies under a tent.".into(),
-            }),
-            Reason::AirStill => ("No air moves there", match holds {
-                Holds::Likely => "No air mover or tent runs in its space: set one along it.".into(),
-                _ => "An air mover runs in its space: hold a tissue to the point itself.".into(),
-            }),
+            Reason::StillFed => (
+                "Water still comes",
+                match holds {
+                    Holds::Likely if p.said.rose => {
+                        "It rose since the reading before: look for the source again.".to_owned()
+                    }
+                    Holds::Likely => "Nobody said that the source is stopped: stop it, and say when.".into(),
+                    _ => "The source is said to be stopped.".into(),
+                },
+            ),
+            Reason::Covered => (
+                "A tight layer lies over it",
+                match holds {
+                    Holds::Likely => format!("{}: open it, drill, or blow dry air under it.", capital(&p.point.cover)),
+                    Holds::Open => "Nothing is noted: look for vinyl, foil, tile or paint on both sides.".into(),
+                    Holds::No => "It lies under a tent.".into(),
+                },
+            ),
+            Reason::AirStill => (
+                "No air moves there",
+                match holds {
+                    Holds::Likely => "No air mover or tent runs in its space: set one along it.".into(),
+                    _ => "An air mover runs in its space: hold a tissue to the point itself.".into(),
+                },
+            ),
             Reason::PoorAir => ("The air is too humid or too cold", format!("{}.", capital(&air))),
-            Reason::GoalTooLow => ("It can’t reach its goal in this air", format!(
-                "It settles at {}, its goal is {}{}",
-                figures(p.said.equilibrium),
-                figures(p.said.goal),
-                if *holds == Holds::Likely { ": dry the air further, or choose another goal." } else { "." }
-            )),
-            Reason::MeterFooled => ("Salts or metal fool the meter", match holds {
-                Holds::No => "Pins in wood are seldom fooled; keep them off nails and foil.".into(),
-                _ => "Ask a second method: a bag or sheet over it for a day, or a sample weighed.".into(),
-            }),
+            Reason::GoalTooLow => (
+                "It can’t reach its goal in this air",
+                format!(
+                    "It settles at {}, its goal is {}{}",
+                    figures(p.said.equilibrium),
+                    figures(p.said.goal),
+                    if *holds == Holds::Likely { ": dry the air further, or choose another goal." } else { "." }
+                ),
+            ),
+            Reason::MeterFooled => (
+                "Salts or metal fool the meter",
+                match holds {
+                    Holds::No => "Pins in wood are seldom fooled; keep them off nails and foil.".into(),
+                    _ => "Ask a second method: a bag or sheet over it for a day, or a sample weighed.".into(),
+                },
+            ),
         };
         let holds = match holds {
             Holds::Likely => "likely",
@@ -171,11 +194,9 @@ pub fn reasons(show: &Show, p: &Dried, drying: &Drying) -> Vec<Told> {
 #[must_use]
 pub fn beyond(show: &Show, space: &str, b: OutOfBounds) -> String {
     match b {
-        OutOfBounds::TooWarm { got, limit } => format!(
-            "{space} is {}: over {} growth is hurried.",
-            show.temperature(got),
-            show.temperature(limit)
-        ),
+        OutOfBounds::TooWarm { got, limit } => {
+            format!("{space} is {}: over {} growth is hurried.", show.temperature(got), show.temperature(limit))
+        }
         OutOfBounds::TooDamp { got, limit } => {
             let why = if limit < 65.0 { " where people work at growth" } else { " while drying" };
             format!("{space} stands at {}: keep it under {}{why}.", show.percent(got), show.percent(limit))
@@ -191,7 +212,9 @@ pub fn turn(show: &Show, turn: Turn) -> Option<String> {
         Turn::Keep => return None,
         Turn::OffAllDry => "Turn it off: every point of its space is at its goal.".into(),
         Turn::OffDryAir => "Turn it off or move it: the air it draws is dry.".into(),
-        Turn::Service => format!("It takes too little from damp air (it should take {works} or more): clean the filter, look at coil and drain, shut openings."),
+        Turn::Service => format!(
+            "It takes too little from damp air (it should take {works} or more): clean the filter, look at coil and drain, shut openings."
+        ),
         Turn::Frosts => "Its coil frosts in air this cold: warm the room, or set a desiccant machine.".into(),
         Turn::On => "Turn it on: a point of its space stands still.".into(),
         Turn::Read => "Read its outlet air or its liters, so that it can be judged.".into(),
@@ -287,7 +310,11 @@ pub fn cost(c: &Cost, currency: &str) -> String {
 #[must_use]
 pub fn machine(show: &Show, s: &Stands) -> String {
     if !s.running {
-        let did = if s.collected > 0.0 { format!("off · took out {} in all", LITERS.text(s.collected, show.units)) } else { "off".into() };
+        let did = if s.collected > 0.0 {
+            format!("off · took out {} in all", LITERS.text(s.collected, show.units))
+        } else {
+            "off".into()
+        };
         return did;
     }
     let mut all = vec!["running".to_owned()];

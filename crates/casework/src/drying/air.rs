@@ -82,7 +82,9 @@ impl Airs {
 
     /// What a tent's exit holds more than its supply, g/kg, at each moment both were read, with the band a hygrometer leaves.
     pub(super) fn gaps(&self, file: &CaseFile, tent: Uuid) -> Vec<(i64, Measured)> {
-        let (Some(exits), Some(supplies)) = (self.outlets.get(&tent), self.supplies.get(&tent)) else { return Vec::new() };
+        let (Some(exits), Some(supplies)) = (self.outlets.get(&tent), self.supplies.get(&tent)) else {
+            return Vec::new();
+        };
         let [t_err, rh_err] = file.at_hand().first().map_or([0.5, 3.0], |i| [i.air_err_k, i.rh_err_pct]);
         let of = |a: &AirAt| {
             let w = 1000.0 * a.air.humidity_ratio();
@@ -132,7 +134,11 @@ fn outside(file: &CaseFile, drying: &Drying, hours: &[ForecastHour], at: DateTim
         Some((moist(file, hour.t_c, hour.rh_pct)?, Outside::Forecast))
     };
     let visit = || file.picture.outdoor.as_ref().map(|o| (o.air, Outside::Visit(o.taken_ms)));
-    fresh.map(|a| (a.air, Outside::Round(a.at))).or_else(told).or_else(|| Some((round?.air, Outside::Round(round?.at)))).or_else(visit)
+    fresh
+        .map(|a| (a.air, Outside::Round(a.at)))
+        .or_else(told)
+        .or_else(|| Some((round?.air, Outside::Round(round?.at))))
+        .or_else(visit)
 }
 
 /// Both ways in a space now.
@@ -151,7 +157,13 @@ pub fn now(
 
 /// Both ways in a space in each hour of the weather to come; its own air is taken as it is.
 #[must_use]
-pub fn ahead(file: &CaseFile, drying: &Drying, space: Uuid, hours: &[ForecastHour], at: DateTime<Utc>) -> Vec<HourWays> {
+pub fn ahead(
+    file: &CaseFile,
+    drying: &Drying,
+    space: Uuid,
+    hours: &[ForecastHour],
+    at: DateTime<Utc>,
+) -> Vec<HourWays> {
     let (Some(inside), Some(flows)) = (drying.airs.latest(space), flows(file, space)) else { return Vec::new() };
     let (coldest, capacity) = (coldest(file, space), drying.capacity(space));
     let to_come = hours.iter().filter(|h| h.at + TimeDelta::hours(1) > at);

@@ -14,8 +14,8 @@ use hygrothermal::drying::{OutOfBounds, out_of_bounds};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
 use hygrothermal::wood::equilibrium_moisture;
 use judgment::drying::{
-    DryMaterial, Lack, MachineCase, MachineSaid, PointCase, PointClose, PointRead, PointSaid, State, Surround, TentSaid,
-    Units, capacity, lacks, machine, material, materials, point, tent, units,
+    DryMaterial, Lack, MachineCase, MachineSaid, PointCase, PointClose, PointRead, PointSaid, State, Surround,
+    TentSaid, Units, capacity, lacks, machine, material, materials, point, tent, units,
 };
 use judgment::limits::Limited;
 use std::collections::HashMap;
@@ -154,9 +154,8 @@ impl Drying {
         let job = &file.drying;
         let airs = Airs::of(file);
         let now = file.read_at.timestamp_millis();
-        let moves = |space: Uuid| {
-            job.machines.iter().any(|m| m.space_id == space && m.kind.moves_air() && m.ran_at(now))
-        };
+        let moves =
+            |space: Uuid| job.machines.iter().any(|m| m.space_id == space && m.kind.moves_air() && m.ran_at(now));
         let stopped = job.event.as_ref().is_some_and(|e| e.stopped.is_some());
         let mut by_point: HashMap<Uuid, Vec<&store::DryingReading>> = HashMap::new();
         for r in file.drying_readings.iter().filter(|r| r.what == DryRead::Moisture) {
@@ -170,7 +169,8 @@ impl Drying {
             let around = Surround {
                 stopped,
                 air: air.map(|a| (a.air.temperature().get(), a.air.rh(Over::Water))),
-                air_moves: moves(p.space_id) || p.tent.is_some_and(|t| job.machines.iter().any(|m| m.id == t && m.ran_at(now))),
+                air_moves: moves(p.space_id)
+                    || p.tent.is_some_and(|t| job.machines.iter().any(|m| m.id == t && m.ran_at(now))),
             };
             let said = point(&PointCase {
                 point: p,
@@ -254,7 +254,15 @@ fn stands(file: &CaseFile, m: &Machine, airs: &Airs, points: &[Dried], now: i64)
         stalled: here().any(|p| matches!(p.said.state, State::Stalled(_))),
     });
     let collected = own.iter().filter(|r| r.what == DryRead::Liters).filter_map(|r| r.a).sum();
-    Stands { machine: m.clone(), running: m.ran_at(now), liters, collected, metered: metered(&own), said, tent: tent(&airs.gaps(file, m.id)) }
+    Stands {
+        machine: m.clone(),
+        running: m.ran_at(now),
+        liters,
+        collected,
+        metered: metered(&own),
+        said,
+        tent: tent(&airs.gaps(file, m.id)),
+    }
 }
 
 fn cavities(file: &CaseFile, points: &[Dried], stopped: bool) -> Vec<Cavity> {

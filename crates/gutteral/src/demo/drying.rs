@@ -159,21 +159,22 @@ impl Loading<'_> {
         [hygrometer, meter]: [&Instrument; 2],
     ) -> Result<Vec<DryingReading>> {
         let (round_id, taken_at) = (Uuid::now_v7(), self.at(round.day));
-        let reading = |of_id, what, [a, b]: [Option<f64>; 2], as_typed: String, by: Option<&Instrument>| DryingReading {
-            id: Uuid::now_v7(),
-            job_id: self.job,
-            round_id,
-            of_id,
-            what,
-            a,
-            b,
-            over: false,
-            as_typed,
-            reason: String::new(),
-            instrument_id: by.map(|i| i.id),
-            consultant_id: self.by,
-            taken_at,
-        };
+        let reading =
+            |of_id, what, [a, b]: [Option<f64>; 2], as_typed: String, by: Option<&Instrument>| DryingReading {
+                id: Uuid::now_v7(),
+                job_id: self.job,
+                round_id,
+                of_id,
+                what,
+                a,
+                b,
+                over: false,
+                as_typed,
+                reason: String::new(),
+                instrument_id: by.map(|i| i.id),
+                consultant_id: self.by,
+                taken_at,
+            };
         // The instrument showed less by its offset.
         let air = |of, what, [t, rh]: [f64; 2]| {
             let raw = (rh - hygrometer.rh_offset_pct).round();
@@ -190,9 +191,8 @@ impl Loading<'_> {
             all.push(air(m.id, DryRead::Outlet, outlet));
             all.push(reading(m.id, DryRead::Liters, [Some(liters), None], liters.to_string(), None));
         }
-        let moisture = |(p, x): (&DryPoint, &f64)| {
-            reading(p.id, DryRead::Moisture, [Some(*x), None], x.to_string(), Some(meter))
-        };
+        let moisture =
+            |(p, x): (&DryPoint, &f64)| reading(p.id, DryRead::Moisture, [Some(*x), None], x.to_string(), Some(meter));
         all.extend(points.iter().zip(&round.points).map(moisture));
         Ok(all)
     }
@@ -215,7 +215,8 @@ pub async fn load(
         let (points, machines) = (loading.points()?, loading.machines()?);
         let items = points.iter().cloned().map(DryingItem::Point);
         let items = items.chain(machines.iter().cloned().map(DryingItem::Machine));
-        let items: Vec<DryingItem> = items.chain([DryingItem::Event(loading.event()?)]).chain(loading.rest()?).collect();
+        let items: Vec<DryingItem> =
+            items.chain([DryingItem::Event(loading.event()?)]).chain(loading.rest()?).collect();
         let act = Act::new(Uuid::now_v7(), job, by, loading.at(0.35), "Set up drying");
         scope.keep_drying(&act, &items, &[]).await?;
         let rounds = demo.rounds(super::SEED).context("air of the demo's drying")?;

@@ -437,6 +437,8 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
         if name == "School" {
             pages.extend(edits);
             pages.push(format!("{job}/history"));
+            let dried = ["", "/round", "/setup", "/item?what=machine", "/item?what=sheet", "/certificate?cavity=1"];
+            pages.extend(dried.map(|view| format!("{job}/drying{view}")));
         }
     }
     browser.press("Mill keeper").await;

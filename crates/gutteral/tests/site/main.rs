@@ -4,6 +4,7 @@
 mod budget;
 mod build_ups;
 mod command;
+mod drying;
 mod edge;
 mod harness;
 mod hostile;

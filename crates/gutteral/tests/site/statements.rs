@@ -38,6 +38,7 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
         "/log/files",
         "/log/budget",
         "/proof",
+        "/drying",
     ];
     let mut pages: Vec<String> = others.iter().map(|view| format!("{job}{view}")).collect();
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;

@@ -35,7 +35,8 @@ pub fn between_depths(
 ) -> Option<f64> {
     let pressure = |t: Temperature, rh: RelativeHumidity| rh.get() / 100.0 * saturation_pressure(t);
     let apart = d1 - d0;
-    (apart > 1e-4).then(|| Permeance::STILL_AIR / CONCRETE_MU * (pressure(t1, rh1) - pressure(t0, rh0)) / apart * DAY * 1000.0)
+    (apart > 1e-4)
+        .then(|| Permeance::STILL_AIR / CONCRETE_MU * (pressure(t1, rh1) - pressure(t0, rh0)) / apart * DAY * 1000.0)
 }
 
 /// How much more than the year's mean passes in a month, where the water table stands highest in `high` (0 for January).

@@ -150,7 +150,13 @@ pub fn machine(case: &MachineCase<'_>) -> MachineSaid {
     let dries = case.machine.kind.dries();
     let weak = taken.is_some_and(|d| d < WORKS) || share.is_some_and(|s| s < IDLE);
     let turn = match () {
-        () if !case.running => if case.stalled && case.machine.kind.moves_air() { Turn::On } else { Turn::Keep },
+        () if !case.running => {
+            if case.stalled && case.machine.kind.moves_air() {
+                Turn::On
+            } else {
+                Turn::Keep
+            }
+        }
         () if case.all_dry => Turn::OffAllDry,
         () if !dries => Turn::Keep,
         () if taken.is_none() && case.liters.is_none() => Turn::Read,

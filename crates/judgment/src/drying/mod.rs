@@ -5,7 +5,10 @@ mod close;
 mod cost;
 mod point;
 
-pub use air::{Better, DRIER, MachineCase, MachineSaid, NoAiring, TentSaid, Turn, Units, Ways, WORKS, capacity, machine, tent, units, ways};
+pub use air::{
+    Better, DRIER, MachineCase, MachineSaid, NoAiring, TentSaid, Turn, Units, WORKS, Ways, capacity, machine, tent,
+    units, ways,
+};
 pub use close::{Lack, PointClose, lacks};
 pub use cost::{Cost, so_far, to_go};
 pub use point::{Holds, PointCase, PointRead, PointSaid, Reason, State, Surround, point};

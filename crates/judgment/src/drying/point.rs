@@ -18,8 +18,8 @@ const SCATTER_SHARE: f64 = 0.03;
 const LATELY: [f64; 4] = [3.5, 5.0, 7.0, 10.0];
 const LEAST: f64 = 1.5;
 /// So many times the scatter stands out of it, and under such a share of what was due it stands still (ours).
-const PLAIN: f64 = 3.0;
-const FELL: f64 = 0.25;
+const PLAIN: f64 = 2.5;
+const FELL: f64 = 0.35;
 /// A forecast farther off than this is none, days (ours).
 const FARTHEST: f64 = 400.0;
 /// Air too humid to dry in, %, and too cold, °C (common practice).
@@ -164,8 +164,7 @@ fn scale(reads: &[PointRead]) -> f64 {
 #[must_use]
 pub fn point(case: &PointCase<'_>) -> PointSaid {
     let from = case.reads.partition_point(|r| case.point.since.is_some_and(|s| r.at < s));
-    let reads: Vec<PointRead> =
-        case.reads[from..].iter().filter(|r| r.showed != Showed::Unread).copied().collect();
+    let reads: Vec<PointRead> = case.reads[from..].iter().filter(|r| r.showed != Showed::Unread).copied().collect();
     let latest = reads.last().copied();
     let mut said = PointSaid {
         state: State::Unread,
@@ -178,8 +177,12 @@ pub fn point(case: &PointCase<'_>) -> PointSaid {
     let Some(last) = latest else { return said };
     let figure = |r: &PointRead| if let Showed::Figure(x) = r.showed { Some(x) } else { None };
     let scatter = |x: f64| if case.material.wood { SCATTER } else { SCATTER_SHARE * x.max(1.0) };
-    let before = reads.iter().rev().skip(1).find_map(figure);
-    said.rose = figure(&last).zip(before).is_some_and(|(x, b)| x - b > 2.0 * scatter(b));
+    let before = reads.iter().rev().nth(1).and_then(figure);
+    said.rose = match (last.showed, before) {
+        (Showed::Figure(x), Some(b)) => x - b > 2.0 * scatter(b),
+        (Showed::Over, before) => before.is_some(),
+        _ => false,
+    };
     let Some(goal) = case.goal else {
         said.state = State::NoGoal;
         return said;
@@ -189,9 +192,9 @@ pub fn point(case: &PointCase<'_>) -> PointSaid {
     let points = curve(&reads, zero);
     let [goal_mc, eq_mc] =
         [Some(goal), case.equilibrium.map(|e| e.0)].map(|x| x.and_then(|x| MoistureContent::new(x / unit).ok()));
-    let told = goal_mc.zip(eq_mc).and_then(|(goal, eq)| {
-        forecast(&points, (eq, case.equilibrium.map_or(0.0, |e| e.1 / unit)), goal).ok()
-    });
+    let told = goal_mc
+        .zip(eq_mc)
+        .and_then(|(goal, eq)| forecast(&points, (eq, case.equilibrium.map_or(0.0, |e| e.1 / unit)), goal).ok());
     said.fit = told.map(|(fit, _)| (fit.scaled(unit), zero));
     if figure(&last).is_some_and(|x| x <= goal) {
         let run = reads.iter().rev().take_while(|r| figure(r).is_some_and(|x| x <= goal)).last();
@@ -242,7 +245,8 @@ fn stands_still(
         // Had it gone on from where it stands at the rate before.
         let due = (now - equilibrium.get()) * (1.0 - (-before.k * (last.get() - first)).exp());
         if due > PLAIN * scatter(now) {
-            let fell = drying_fit(lately, equilibrium).map_or(due, |f| f.moisture(0.0) - f.moisture(last.get() - first));
+            let fell =
+                drying_fit(lately, equilibrium).map_or(due, |f| f.moisture(0.0) - f.moisture(last.get() - first));
             return fell < FELL * due;
         }
     }
@@ -252,7 +256,15 @@ fn stands_still(
 /// Reasons in the order to look, each with how far it holds.
 fn reasons(case: &PointCase<'_>, unreachable: bool, rose: bool) -> Vec<(Reason, Holds)> {
     let around = case.around;
-    let of = |likely: bool, no: bool| if likely { Holds::Likely } else if no { Holds::No } else { Holds::Open };
+    let of = |likely: bool, no: bool| {
+        if likely {
+            Holds::Likely
+        } else if no {
+            Holds::No
+        } else {
+            Holds::Open
+        }
+    };
     let poor = around.air.map(|(t, rh)| rh >= TOO_HUMID || t < TOO_COLD);
     vec![
         (Reason::StillFed, of(!around.stopped || rose, around.stopped && !rose)),

@@ -10,19 +10,19 @@ use super::plans::PlanRows;
 use super::prices::PriceBook;
 use super::unfolded::standing;
 use crate::entity::{
-    boundary, build_up, call_sheet, conclusion, drying, drying_reading, finding, follow_up, instrument, job, layout, log_mark, log_series,
-    map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school, price,
-    salt_check, school, skip, space, station, surface, test_run, thermal, visit,
+    boundary, build_up, call_sheet, conclusion, drying, drying_reading, finding, follow_up, instrument, job, layout,
+    log_mark, log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice,
+    practice_school, price, salt_check, school, skip, space, station, surface, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, DryingReading, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord, SaltCheck, Skip,
-    TestRun, Thermal, Visit, records,
+    Conclusion, DryingReading, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
+    SaltCheck, Skip, TestRun, Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
-use building::drying::{DryingItem, DryingJob};
 use building::construction::OwnMaterial;
+use building::drying::{DryingItem, DryingJob};
 use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{ConnectionTrait, Statement};
 use serde::Deserialize;

@@ -125,8 +125,7 @@ fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
         let drift =
             at_75(c).zip(before).map(|(now, before)| format!("{} % since the check before", signed(now - before, 1)));
         let shown = c.shown.as_ref().and_then(|s| s.as_object().cloned()).unwrap_or_default();
-        let points: Vec<String> =
-            shown.iter().map(|(id, v)| format!("{}: {v} %", check_name(id))).collect();
+        let points: Vec<String> = shown.iter().map(|(id, v)| format!("{}: {v} %", check_name(id))).collect();
         Done {
             when: c.ended_at.map(|at| show.day(at)).unwrap_or_default(),
             points: points.join("; "),

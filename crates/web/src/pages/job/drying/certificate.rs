@@ -101,7 +101,10 @@ fn row(show: &Show, file: &CaseFile, p: &Dried) -> Row {
         Read {
             when: show.moment(moment(r.at)),
             shown: words::shown(p.point.scale, r.showed),
-            meter: meter.map_or_else(|| "not named".into(), |i| if i.serial.is_empty() { i.name.clone() } else { format!("{}, serial {}", i.name, i.serial) }),
+            meter: meter.map_or_else(
+                || "not named".into(),
+                |i| if i.serial.is_empty() { i.name.clone() } else { format!("{}, serial {}", i.name, i.serial) },
+            ),
             check: meter.map_or_else(String::new, meter_check),
             by: file.people.get(&r.by).cloned().unwrap_or_default(),
         }
@@ -143,7 +146,12 @@ fn said(who: &Who, file: &CaseFile, c: &Cavity, now: DateTime<Utc>, remark: &str
         sheet: sheet.map_or_else(String::new, |s| {
             let dry = s.grams == Some(0.0) && !s.wet_on_top;
             let days = notation::number::fixed((s.until - s.from) as f64 / 86_400_000.0, 1);
-            format!("{}: {} after {days} days, read {}", s.name, if dry { "dry on both sides" } else { "wet" }, show.day(moment(s.until)))
+            format!(
+                "{}: {} after {days} days, read {}",
+                s.name,
+                if dry { "dry on both sides" } else { "wet" },
+                show.day(moment(s.until))
+            )
         }),
         by: who.person.name.clone(),
         at: show.moment(now),
@@ -152,7 +160,13 @@ fn said(who: &Who, file: &CaseFile, c: &Cavity, now: DateTime<Utc>, remark: &str
     }
 }
 
-fn page_of(who: &Who, file: &CaseFile, said: Said, (lacks, issued, space): (Vec<String>, bool, Uuid), all: &[Certificate]) -> CertificatePage {
+fn page_of(
+    who: &Who,
+    file: &CaseFile,
+    said: Said,
+    (lacks, issued, space): (Vec<String>, bool, Uuid),
+    all: &[Certificate],
+) -> CertificatePage {
     let job = file.job.id;
     let show = who.show();
     CertificatePage {
@@ -161,7 +175,9 @@ fn page_of(who: &Who, file: &CaseFile, said: Said, (lacks, issued, space): (Vec<
         issued,
         others: all
             .iter()
-            .map(|c| (format!("/jobs/{job}/drying/certificate?issued={}", c.id), format!("{}, {}", c.cavity, show.day(c.at))))
+            .map(|c| {
+                (format!("/jobs/{job}/drying/certificate?issued={}", c.id), format!("{}, {}", c.cavity, show.day(c.at)))
+            })
             .collect(),
         space,
         act_id: Uuid::now_v7(),
@@ -217,14 +233,8 @@ pub async fn issue(
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let said = serde_json::to_value(said(&who, &file, c, now, &remark)).map_err(|e| Failure::Defect(e.to_string()))?;
-    let certificate = Certificate {
-        id,
-        job_id: job,
-        cavity: c.name.clone(),
-        said,
-        consultant_id: who.person.consultant_id,
-        at: now,
-    };
+    let certificate =
+        Certificate { id, job_id: job, cavity: c.name.clone(), said, consultant_id: who.person.consultant_id, at: now };
     scope.issue(certificate).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("{}/certificate?issued={id}", address(job))).into_response())

@@ -1,7 +1,7 @@
 //! A part of a drying job on a page of its own: a point, a machine, what was taken out, a sheet.
 
-use super::form::{Field, Input, Typed, What, Wrongs, as_typed, fields, read};
 use super::address;
+use super::form::{Field, Input, Typed, What, Wrongs, as_typed, fields, read};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
@@ -162,4 +162,3 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
     };
     Ok(Redirect::to(&onward).into_response())
 }
-

@@ -73,8 +73,7 @@ fn cautions(file: &CaseFile) -> Vec<String> {
     if !file.drying.taken.is_empty() {
         work.push(Work::Strip);
     }
-    let kinds: Vec<_> =
-        event.spaces.iter().filter_map(|id| file.building.space(*id)).map(|s| s.kind).collect();
+    let kinds: Vec<_> = event.spaces.iter().filter_map(|id| file.building.space(*id)).map(|s| s.kind).collect();
     cautions_of(&kinds, &work).map(|c| c.text.clone()).collect()
 }
 

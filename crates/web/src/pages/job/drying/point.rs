@@ -82,7 +82,10 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
         ("Settles at, in this air", figure(p.said.equilibrium, "its air was not read")),
     ];
     if let Some((fit, _)) = p.said.fit {
-        facts.push(("Dries by, of what is left a day", format!("{} %", notation::number::fixed(100.0 * (1.0 - (-fit.k).exp()), 1))));
+        facts.push((
+            "Dries by, of what is left a day",
+            format!("{} %", notation::number::fixed(100.0 * (1.0 - (-fit.k).exp()), 1)),
+        ));
     }
     if !p.point.cover.is_empty() {
         facts.push(("Covered by", p.point.cover.clone()));

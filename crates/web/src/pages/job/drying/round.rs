@@ -108,10 +108,11 @@ impl Thing<'_> {
 }
 
 /// Everything a round reads, in walking order: outdoors, each space with its machines, its points.
-fn things<'a>(file: &'a CaseFile, all: bool) -> Vec<(String, Vec<Thing<'a>>)> {
+fn things(file: &CaseFile, all: bool) -> Vec<(String, Vec<Thing<'_>>)> {
     let d = file.dried();
     let event = file.drying.event.as_ref();
-    let thing = |of, what, name: String, note: &str| Thing { of, what, scale: None, name, note: note.into(), point: None };
+    let thing =
+        |of, what, name: String, note: &str| Thing { of, what, scale: None, name, note: note.into(), point: None };
     let mut groups = Vec::new();
     let mut air = vec![thing(file.job.id, DryRead::Air, "Outdoors".into(), "air")];
     if let Some(s) = event.and_then(|e| e.unaffected).and_then(|id| file.building.space(id)) {
@@ -224,7 +225,8 @@ fn page_of(who: &Who, file: &CaseFile, id: Uuid, all: bool, typed: &Typed, wrong
         let last = file.drying_readings.iter().rev().find(|r| what(r.what)).and_then(|r| r.instrument_id);
         last.map(|id| id.to_string())
     };
-    let [hygrometers, meters] = [options(&|i| i.kind.reads_humidity()), options(&|i| i.kind == InstrumentKind::Moisture)];
+    let [hygrometers, meters] =
+        [options(&|i| i.kind.reads_humidity()), options(&|i| i.kind == InstrumentKind::Moisture)];
     let usual = |of: &Options, name: &str, last: Option<String>| {
         let first = || of.first().map_or_else(String::new, |o| o.0.clone());
         typed.get(name).cloned().or(last).unwrap_or_else(first)
@@ -299,7 +301,9 @@ fn read(who: &Who, t: &Thing<'_>, typed: &Typed, by: Option<&Instrument>) -> Res
     let beyond = matches!(first, ">" | "OL" | "ol" | "Ol" | "wet" | "over");
     match (t.what, t.scale) {
         (DryRead::Moisture, _) if beyond => Ok(over()),
-        (DryRead::Moisture, Some(DryScale::Percent)) => parse_moisture(first).map(|m| one(m.get())).map_err(|e| e.message),
+        (DryRead::Moisture, Some(DryScale::Percent)) => {
+            parse_moisture(first).map(|m| one(m.get())).map_err(|e| e.message)
+        }
         (DryRead::Moisture, _) => parse_scale(first).map(|m| one(m.get())).map_err(|e| e.message),
         (DryRead::Liters, _) => match LITERS.parse(first, who.units())? {
             l if (0.0..=500.0).contains(&l) => Ok(one(l)),

@@ -73,7 +73,7 @@ fn as_typed(event: &WetEvent, show: &Show) -> Typed {
     let mut all = vec![
         ("at".to_owned(), local(show, event.at)),
         ("words".into(), event.words.clone()),
-        ("water".into(), event.water.id().into()),
+        ("which_water".into(), event.water.id().into()),
         ("spread".into(), event.spread.id().into()),
         ("stopped".into(), event.stopped.map_or_else(String::new, |ms| local(show, ms))),
         ("stopped_by".into(), event.stopped_by.clone()),
@@ -128,9 +128,9 @@ fn event(r: &mut Reader<'_>, file: &CaseFile, now: DateTime<Utc>) -> Option<WetE
     if at.is_none() && r.text("at").is_empty() {
         r.bad("at", "When did it get wet?");
     }
-    let (water, spread) = (Water::from_id(r.text("water")), Spread::from_id(r.text("spread")));
+    let (water, spread) = (Water::from_id(r.text("which_water")), Spread::from_id(r.text("spread")));
     if water.is_none() {
-        r.bad("water", "Which water? It decides what may stay.");
+        r.bad("which_water", "Which water? It decides what may stay.");
     }
     if spread.is_none() {
         r.bad("spread", "How far did it go?");
@@ -255,7 +255,8 @@ fn machines(r: &mut Reader<'_>, event: &WetEvent, first: Uuid, now: DateTime<Utc
         r.bad("rated", "What does the label say one takes out a day?");
     }
     let Some(space_id) = event.spaces.first().copied() else { return Vec::new() };
-    let kinds = std::iter::repeat_n(MachineKind::Compressor, units).chain(std::iter::repeat_n(MachineKind::AirMover, movers));
+    let kinds =
+        std::iter::repeat_n(MachineKind::Compressor, units).chain(std::iter::repeat_n(MachineKind::AirMover, movers));
     let named = |i: usize, kind: MachineKind| match kind {
         MachineKind::Compressor => format!("Dehumidifier {}", i + 1),
         _ => format!("Air mover {}", i + 1 - units),

@@ -154,7 +154,12 @@ fn cavity(
         says: words::cavity(show, c),
         ready: c.is_ready(),
         points: c.points.iter().map(|i| point_row(show, &d.points[*i], span)).collect(),
-        lacks: c.lacks.iter().filter(|l| !matches!(l, judgment::drying::Lack::Wet(_))).map(|l| words::lack(file, d, l)).collect(),
+        lacks: c
+            .lacks
+            .iter()
+            .filter(|l| !matches!(l, judgment::drying::Lack::Wet(_)))
+            .map(|l| words::lack(file, d, l))
+            .collect(),
         href: format!("/jobs/{}/drying/certificate?cavity={n}", file.job.id),
         certified: latest.map(|i| format!("certified {}", show.short_day(i.at))),
     }
@@ -203,15 +208,21 @@ fn windows(show: &Show, hours: &[HourWays]) -> Option<String> {
     if all.len() == 1 && (all[0][1] - all[0][0]).num_hours() as usize == hours.len() {
         return Some(format!("Over the {days} days that are forecast opening up takes out more at every hour."));
     }
-    let told = |w: &[DateTime<Utc>; 2]| {
-        format!("{}, {} to {}", show.short_day(w[0]), show.clock(w[0]), show.clock(w[1]))
-    };
+    let told =
+        |w: &[DateTime<Utc>; 2]| format!("{}, {} to {}", show.short_day(w[0]), show.clock(w[0]), show.clock(w[1]));
     let first: Vec<String> = all.iter().take(TOLD).map(told).collect();
     let more = if all.len() > TOLD { format!(" and {} times more", all.len() - TOLD) } else { String::new() };
     Some(format!("Open up {}{more}; keep closed between.", first.join("; ")))
 }
 
-fn ways_of(show: &Show, file: &CaseFile, d: &Drying, space: Uuid, hours: &[ForecastHour], now: DateTime<Utc>) -> Option<WaysView> {
+fn ways_of(
+    show: &Show,
+    file: &CaseFile,
+    d: &Drying,
+    space: Uuid,
+    hours: &[ForecastHour],
+    now: DateTime<Utc>,
+) -> Option<WaysView> {
     let (w, from) = ways_now(file, d, space, hours, now)?;
     let [does, figures] = words::ways(show, &w);
     let ahead = ahead(file, d, space, hours, now);
@@ -262,7 +273,8 @@ fn slabs(show: &Show, file: &CaseFile) -> Vec<String> {
     names.sort_unstable();
     names.dedup();
     let one = |(name, space): (&str, Uuid)| {
-        let own: Vec<&SheetTest> = file.drying.sheets.iter().filter(|s| s.name == name && s.space_id == space).collect();
+        let own: Vec<&SheetTest> =
+            file.drying.sheets.iter().filter(|s| s.name == name && s.space_id == space).collect();
         let first = own.first()?.until;
         let day = |ms: i64| (ms - first) as f64 / 86_400_000.0;
         let measured: Vec<(f64, f64)> = own.iter().filter_map(|s| Some((day(s.until), rate(s)?.max(0.0)))).collect();
@@ -281,7 +293,8 @@ fn slabs(show: &Show, file: &CaseFile) -> Vec<String> {
                 } else {
                     format!("{} months", fixed(left / MONTH, 1))
                 };
-                let band = if f.high.is_finite() { format!(" (from {} on)", at(f.low.max(0.0))) } else { String::new() };
+                let band =
+                    if f.high.is_finite() { format!(" (from {} on)", at(f.low.max(0.0))) } else { String::new() };
                 format!("{name}: under {limit} about {}{band}, {left} after the last sheet.", at(f.day))
             }
             Ok(None) | Err(_) => format!("{name}: it does not fall yet, so no month can be named."),
@@ -301,7 +314,9 @@ fn costs(show: &Show, file: &CaseFile, d: &Drying, now: i64) -> ([String; 2], us
             let [mid, most] = [day, late].map(|until| to_go(&all, [now, until], &file.book.cents));
             let by = show.short_day(moment(late));
             match (mid.total(), most.total()) {
-                (Some(a), Some(b)) if a != b => format!("{}, at most {} by {by}", told(&mid), notation::money(b, &file.book.currency)),
+                (Some(a), Some(b)) if a != b => {
+                    format!("{}, at most {} by {by}", told(&mid), notation::money(b, &file.book.currency))
+                }
                 _ => told(&mid),
             }
         },
@@ -343,7 +358,8 @@ pub fn of(show: &Show, file: &CaseFile, hours: &[ForecastHour], issued: &[Certif
     let lines = air_lines(show, file, d);
     let bars: Vec<MachineBar> =
         file.drying.machines.iter().map(|m| MachineBar { name: m.name.clone(), runs: m.runs.clone() }).collect();
-    let begin = file.drying.machines.iter().flat_map(|m| m.runs.first()).map(|r| r.from).min().unwrap_or(first).min(first);
+    let begin =
+        file.drying.machines.iter().filter_map(|m| m.runs.first()).map(|r| r.from).min().unwrap_or(first).min(first);
     let air = |w: f64| air_sheet(w, &lines, &bars, [begin, ms.max(last)], show);
     let (cost, unmetered) = costs(show, file, d, ms);
     let machine = |m: &casework::drying::Stands| MachineRow {
@@ -376,7 +392,9 @@ pub fn of(show: &Show, file: &CaseFile, hours: &[ForecastHour], issued: &[Certif
         units: d
             .units
             .iter()
-            .filter(|(s, u)| u.want < u.have || ways_now(file, d, *s, hours, now).is_none_or(|w| w.0.better != Better::OpenUp))
+            .filter(|(s, u)| {
+                u.want < u.have || ways_now(file, d, *s, hours, now).is_none_or(|w| w.0.better != Better::OpenUp)
+            })
             .map(|(s, u)| words::units(&name(*s), *u))
             .collect(),
         taken: file.drying.taken.iter().map(taken).collect(),

@@ -1,0 +1,189 @@
+//! A form as it stands on the page.
+
+use super::{Field, Input, Options, Typed, What, local, material_options, spaces};
+use building::drying::{DryingItem, MachineKind, SheetKind};
+use casework::CaseFile;
+use chrono::Utc;
+use notation::number::significant;
+use notation::unit::{AREA, DAILY, TEMPERATURE};
+use notation::{MONTHS, Show};
+use uuid::Uuid;
+
+fn field(name: &'static str, label: &str, more: &str, input: Input, value: String) -> Field {
+    Field { name, label: label.into(), more: more.into(), input, value }
+}
+
+fn kinds<K: Copy>(all: &[K], of: impl Fn(K) -> (&'static str, &'static str)) -> Options {
+    all.iter().map(|k| of(*k)).map(|(id, words)| (id.to_owned(), words.to_owned())).collect()
+}
+
+/// The first space that got wet, else the first.
+fn usual_space(file: &CaseFile) -> String {
+    let wet = file.drying.event.as_ref().and_then(|e| e.spaces.first().copied());
+    wet.or(file.building.spaces.first().map(|s| s.id)).map_or_else(String::new, |id| id.to_string())
+}
+
+/// A part as its form shows it.
+pub fn as_typed(item: &DryingItem, show: &Show) -> Typed {
+    let figure = |x: Option<f64>| x.map_or_else(String::new, significant);
+    let moment = |ms: Option<i64>| ms.map_or_else(String::new, |ms| local(show, ms));
+    let id = |id: Option<Uuid>| id.map_or_else(String::new, |id| id.to_string());
+    let mut all: Vec<(&str, String)> = Vec::new();
+    match item {
+        DryingItem::Point(p) => all.extend([
+            ("name", p.name.clone()),
+            ("cavity", p.cavity.clone()),
+            ("space", p.space_id.to_string()),
+            ("material", p.material.clone()),
+            ("standard", figure(p.standard)),
+            ("goal", figure(p.goal)),
+            ("cover", p.cover.clone()),
+            ("tent", id(p.tent)),
+            ("layer", if p.layer == 0 { String::new() } else { p.layer.to_string() }),
+            ("since", moment(p.since)),
+        ]),
+        DryingItem::Machine(m) => {
+            all.extend([
+                ("name", m.name.clone()),
+                ("kind", m.kind.id().to_owned()),
+                ("space", m.space_id.to_string()),
+                ("rated", m.rated.map_or_else(String::new, |l| DAILY.typed(l, show.units))),
+                ("watts", figure(m.watts)),
+                ("setting", m.setting.clone()),
+                ("from", moment(m.runs.last().map(|r| r.from))),
+                ("until", moment(m.runs.last().and_then(|r| r.until))),
+            ]);
+            if m.rated_warm {
+                all.push(("warm", "1".into()));
+            }
+        }
+        DryingItem::Taken(t) => all.extend([
+            ("what_out", t.what.clone()),
+            ("amount", t.amount.clone()),
+            ("why", t.why.clone()),
+            ("space", id(t.space_id)),
+            ("photo", id(t.photo)),
+            ("at", local(show, t.at)),
+        ]),
+        DryingItem::Sheet(s) => {
+            let depth = |i: usize, j: usize| s.depths.map(|d| d[i][j]);
+            let [t0, t1] = [0, 1].map(|i| depth(i, 0).map_or_else(String::new, |c| TEMPERATURE.typed(c, show.units)));
+            all.extend([
+                ("name", s.name.clone()),
+                ("space", s.space_id.to_string()),
+                ("kind", s.kind.id().to_owned()),
+                ("from", local(show, s.from)),
+                ("until", local(show, s.until)),
+                ("area", AREA.typed(s.area_m2, show.units)),
+                ("whole", AREA.typed(s.whole_m2, show.units)),
+                ("grams", figure(s.grams)),
+                ("t0", t0),
+                ("rh0", figure(depth(0, 1))),
+                ("d0", figure(depth(0, 2).map(|m| m * 100.0))),
+                ("t1", t1),
+                ("rh1", figure(depth(1, 1))),
+                ("d1", figure(depth(1, 2).map(|m| m * 100.0))),
+                ("high", s.high_month.to_string()),
+            ]);
+            if s.wet_on_top {
+                all.push(("top", "1".into()));
+            }
+        }
+        DryingItem::Event(_) => {}
+    }
+    all.into_iter().map(|(k, v)| (k.to_owned(), v)).collect()
+}
+
+/// Fields of a form, holding what was typed.
+pub fn fields(what: What, file: &CaseFile, typed: &Typed, show: &Show) -> Vec<Field> {
+    let text = |name: &str| typed.get(name).cloned().unwrap_or_default();
+    let or = |name: &str, usual: String| typed.get(name).cloned().unwrap_or(usual);
+    let space = || field("space", "Space", "", Input::Choose(spaces(file)), or("space", usual_space(file)));
+    let degrees = TEMPERATURE.unit(show.units).name;
+    let area = AREA.unit(show.units).name;
+    match what {
+        What::Point => {
+            let tents = file.drying.machines.iter().filter(|m| m.kind == MachineKind::Tent);
+            let tents: Options = tents.map(|m| (m.id.to_string(), m.name.clone())).collect();
+            let mut all = vec![
+                field("name", "Where", "wall 30 cm up, stud 4", Input::Text, text("name")),
+                field("cavity", "Closed in with", "wall, floor or cavity", Input::Text, text("cavity")),
+                space(),
+                field("material", "Material", "", Input::Choose(material_options()), text("material")),
+                field("standard", "Dry standard", "the same material, never wet", Input::Figure, text("standard")),
+                field("goal", "Goal", "where it is not the usual one", Input::Figure, text("goal")),
+                field("cover", "Covered by", "vinyl, foil, tile, paint; empty where bare", Input::Text, text("cover")),
+                field("layer", "Layer", "1 on top, of a floor", Input::Figure, text("layer")),
+            ];
+            if !tents.is_empty() {
+                all.push(field("tent", "Under the tent", "", Input::Choose(tents), text("tent")));
+            }
+            all.push(field("since", "Count readings from", "after opening it up, say", Input::Moment, text("since")));
+            all
+        }
+        What::Points => vec![
+            field("cavity", "Closed in with", "wall, floor or cavity", Input::Text, text("cavity")),
+            space(),
+            field(
+                "material",
+                "Material",
+                "where a line names none",
+                Input::Choose(material_options()),
+                text("material"),
+            ),
+            field("lines", "A point a line", "where; dry standard; goal; material", Input::Words, text("lines")),
+        ],
+        What::Machine => vec![
+            field("kind", "What", "", Input::Choose(kinds(MachineKind::ALL, |k| (k.id(), k.words()))), text("kind")),
+            field("name", "Called", "", Input::Text, text("name")),
+            space(),
+            field("rated", "Takes out by its label", DAILY.unit(show.units).name, Input::Figure, text("rated")),
+            field("warm", "Labeled at 26.7 °C (80 °F), as before 2019", "", Input::Check, text("warm")),
+            field("watts", "Draws", "W", Input::Figure, text("watts")),
+            field("setting", "Set to", "fan high, 45 %, drain hose", Input::Text, text("setting")),
+            field("from", "Runs since", "", Input::Moment, or("from", local(show, Utc::now().timestamp_millis()))),
+            field("until", "Stopped", "empty while it runs", Input::Moment, text("until")),
+        ],
+        What::Taken => {
+            let photos = file.photos.iter().map(|p| {
+                let name = if p.note.is_empty() { p.name.clone() } else { p.note.clone() };
+                (p.id.to_string(), format!("{name}, {}", show.day(p.taken_at)))
+            });
+            vec![
+                field("what_out", "What", "carpet, drywall to 60 cm", Input::Text, text("what_out")),
+                field("amount", "How much", "12 m², 3 bags", Input::Text, text("amount")),
+                space(),
+                field("why", "Why", "foul water, swollen, grown", Input::Text, text("why")),
+                field("photo", "Photo", "", Input::Choose(photos.collect()), text("photo")),
+                field("at", "When", "", Input::Moment, or("at", local(show, Utc::now().timestamp_millis()))),
+            ]
+        }
+        What::Sheet => {
+            let months: Options = MONTHS.iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
+            vec![
+                field("name", "Where", "slab by the drain", Input::Text, text("name")),
+                space(),
+                field(
+                    "kind",
+                    "How",
+                    "",
+                    Input::Choose(kinds(SheetKind::ALL, |k| (k.id(), k.words()))),
+                    or("kind", "sheet".into()),
+                ),
+                field("from", "Laid", "", Input::Moment, text("from")),
+                field("until", "Read", "", Input::Moment, or("until", local(show, Utc::now().timestamp_millis()))),
+                field("area", "Area under it", area, Input::Figure, text("area")),
+                field("whole", "Area it stands for", area, Input::Figure, text("whole")),
+                field("grams", "Water caught", "g; 0 where dry", Input::Figure, text("grams")),
+                field("top", "Wet on top, from the air", "", Input::Check, text("top")),
+                field("t0", "Shallow: temperature", degrees, Input::Figure, text("t0")),
+                field("rh0", "Shallow: humidity", "%", Input::Figure, text("rh0")),
+                field("d0", "Shallow: depth", "cm", Input::Figure, text("d0")),
+                field("t1", "Deep: temperature", degrees, Input::Figure, text("t1")),
+                field("rh1", "Deep: humidity", "%", Input::Figure, text("rh1")),
+                field("d1", "Deep: depth", "cm", Input::Figure, text("d1")),
+                field("high", "Ground water is highest in", "", Input::Choose(months), or("high", "2".into())),
+            ]
+        }
+    }
+}
