@@ -7,6 +7,7 @@ mod blueprint;
 mod buildups;
 pub mod call;
 mod closed;
+pub mod coating;
 pub mod construction;
 pub mod drying;
 mod edit;

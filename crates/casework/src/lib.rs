@@ -4,6 +4,7 @@
 //! reasons, without a word for a reader and without an address.
 
 pub mod budget;
+pub mod coating;
 pub mod conflict;
 pub mod drying;
 pub mod entry;

@@ -1,6 +1,7 @@
 //! Loads the demo: two invented practices with their jobs, once.
 
 mod budgets;
+mod coatings;
 mod drying;
 mod live;
 mod logs;
@@ -110,6 +111,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         shoot(&scope, job, id, consultant, now).await?;
         unfolded::load(&scope, job, id, &instruments, now).await?;
         budgets::load(&scope, &job.name, id, consultant, now).await?;
+        coatings::load(&scope, &job.name, id, consultant, now).await?;
         drying::load(&scope, &job.name, id, consultant, &instruments, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;

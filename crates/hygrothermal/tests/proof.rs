@@ -4,7 +4,7 @@
 mod dice;
 
 use dice::Dice;
-use hygrothermal::proof::{ProofDay, Reason, Verdict, proof};
+use hygrothermal::proof::{ProofDay, Reason, Verdict, paired, proof};
 
 /// So many days from `from` on: outdoors with weather that lasts, an excess that falls with warmth, and noise that follows itself.
 fn days(dice: &mut Dice, from: i64, n: i64, rho: f64, change: f64) -> Vec<ProofDay> {
@@ -116,4 +116,15 @@ fn without_memory_and_weather_it_is_the_difference_of_two_means() {
     let half = 0.5 * (c.high - c.low);
     assert!((0.18..0.25).contains(&half), "{half}");
     assert!(c.slopes.iter().all(|s| *s == 0.0));
+}
+
+/// By hand: differences −10, −12, −8, −10 have mean −10, s = 1.633, and t₀.₉₇₅,₃ = 3.182 (Student's table): ± 2.598.
+#[test]
+fn the_same_points_before_and_after_are_paired() {
+    let told = paired(&[(50.0, 40.0), (62.0, 50.0), (38.0, 30.0), (50.0, 40.0)]).unwrap();
+    assert_eq!((told.count, told.fell, told.before), (4, 4, 50.0));
+    assert!((told.change + 10.0).abs() < 1e-12 && (told.high + 10.0 - 2.598).abs() < 2e-3, "{told:?}");
+    assert_eq!(told.fell_beyond_doubt(), Some(true));
+    assert_eq!(paired(&[(5.0, 4.0), (5.0, 6.5), (5.0, 4.8)]).unwrap().fell_beyond_doubt(), None);
+    assert_eq!(paired(&[(5.0, 4.0), (5.0, 4.1)]), None);
 }

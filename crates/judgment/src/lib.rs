@@ -7,6 +7,7 @@ pub mod budget;
 pub mod cause;
 pub mod cautions;
 pub mod climate;
+pub mod coating;
 pub mod construction;
 pub mod drying;
 pub mod finding;

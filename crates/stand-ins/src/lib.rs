@@ -2,6 +2,7 @@
 
 mod budgets;
 pub mod camera;
+mod coatings;
 mod drying;
 mod forecast;
 mod logs;
@@ -11,6 +12,7 @@ mod sketch;
 mod unfolded;
 
 pub use budgets::{DemoBudget, budgets};
+pub use coatings::{DemoCoating, coatings};
 pub use drying::{DemoDrying, DemoMachine, DemoPoint, DemoRound, dryings};
 pub use forecast::{AHEAD, WeatherHour, weather};
 pub use logs::{DemoEvent, DemoLog, DemoLogger, DemoSensor, DemoWatch, logs, showing};

@@ -1,10 +1,11 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
 use crate::entity::{
-    boundary, build_up, drying, layout, material, own_source, space, station, surface, time_table, weather,
+    boundary, build_up, coating, drying, layout, material, own_source, space, station, surface, time_table, weather,
 };
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
+use building::coating::CoatingJob;
 use building::construction::{OwnMaterial, Variant};
 use building::drying::DryingItem;
 use building::infrared::InfraredValue;
@@ -85,6 +86,13 @@ impl TryFrom<time_table::Model> for TimeTable {
 impl TryFrom<drying::Model> for DryingItem {
     type Error = StoreError;
     fn try_from(row: drying::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<coating::Model> for CoatingJob {
+    type Error = StoreError;
+    fn try_from(row: coating::Model) -> Result<Self, StoreError> {
         serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }

@@ -10,6 +10,7 @@ mod bell;
 mod body;
 mod error;
 mod extract;
+mod fields;
 mod filters;
 mod pages;
 mod pictures;

@@ -33,14 +33,15 @@ pub const BUDGET: Stop = place("Log", "Budget", "/log/budget");
 pub const ALERTS: Stop = place("Log", "Alerts", "/log/alerts");
 pub const WHY: Stop = place("Why", "Why", "/why");
 pub const PLAN: Stop = place("Plan", "Plan", "/plan");
+pub const COATING: Stop = place("Plan", "Coating", "/coating");
 pub const DRYING: Stop = place("Proof", "Drying", "/drying");
 pub const PROOF: Stop = place("Proof", "Proof", "/proof");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 18] = [
+const PLACES: [Stop; 19] = [
     SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, BUDGET, ALERTS, WHY, PLAN,
-    DRYING, PROOF, REPORT,
+    COATING, DRYING, PROOF, REPORT,
 ];
 
 /// The words, the key of each, and the place each leads to.

@@ -5,8 +5,9 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    build_ups, building, call, correct, drying, export, findings, follow_ups, history, job_form, log, photo_files,
-    photos, plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded, visits, why,
+    build_ups, building, call, coating, correct, drying, export, findings, follow_ups, history, job_form, log,
+    photo_files, photos, plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded,
+    visits, why,
 };
 use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, sources, weather,
@@ -167,6 +168,7 @@ fn judged() -> Router<App> {
         .route("/jobs/{job}/plan/{fix}", post(plan::decide))
         .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
         .route("/jobs/{job}/schools/{question}", post(plan::choose))
+        .route("/jobs/{job}/coating", get(coating::page).post(coating::keep))
         .route("/jobs/{job}/drying", get(drying::page))
         .route("/jobs/{job}/drying/setup", get(drying::setup_page).post(drying::keep_setup))
         .route("/jobs/{job}/drying/item", get(drying::item_page).post(drying::keep_item))

@@ -6,6 +6,7 @@ pub mod airing;
 pub mod alert;
 pub mod argument;
 pub mod budget;
+pub mod coating;
 pub mod conflict;
 pub mod construction;
 pub mod drying;

@@ -46,7 +46,7 @@ pub struct HourWays {
     pub ways: Ways,
 }
 
-pub(super) fn moist(file: &CaseFile, t: f64, rh: f64) -> Option<MoistAir> {
+pub(crate) fn moist(file: &CaseFile, t: f64, rh: f64) -> Option<MoistAir> {
     let (t, rh) = (degrees(t)?, RelativeHumidity::new(rh.clamp(0.0, 100.0)).ok()?);
     let made = MoistAir::from_rh(t, rh, Over::Water, file.pressure());
     made.ok().or_else(|| MoistAir::saturated(t, file.pressure()).ok())

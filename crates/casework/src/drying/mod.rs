@@ -3,6 +3,7 @@
 mod air;
 mod reads;
 
+pub(crate) use air::moist;
 pub use air::{Airs, HourWays, Outside, ahead, now};
 pub use reads::{AirAt, liters_a_day, metered};
 

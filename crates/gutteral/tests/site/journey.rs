@@ -415,6 +415,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
                 "/log/budget",
                 "/log/alerts",
                 "/proof",
+                "/coating",
             ];
             pages.extend(log.map(|view| format!("{job}{view}")));
             let rest = [

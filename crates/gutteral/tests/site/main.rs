@@ -3,6 +3,7 @@
 
 mod budget;
 mod build_ups;
+mod coating;
 mod command;
 mod drying;
 mod edge;

@@ -39,6 +39,7 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
         "/log/budget",
         "/proof",
         "/drying",
+        "/coating",
     ];
     let mut pages: Vec<String> = others.iter().map(|view| format!("{job}{view}")).collect();
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;

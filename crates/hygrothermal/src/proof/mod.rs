@@ -5,6 +5,9 @@
 
 mod fit;
 mod mixture;
+mod paired;
+
+pub use paired::{Paired, paired};
 
 use fit::Posterior;
 

@@ -8,6 +8,7 @@ pub mod calendar_feed;
 pub mod call_sheet;
 pub mod certificate;
 pub mod change;
+pub mod coating;
 pub mod conclusion;
 pub mod consultant;
 pub mod drying;

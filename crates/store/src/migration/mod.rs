@@ -25,6 +25,7 @@ mod m20261130_000022_unfolded;
 mod m20261201_000023_weather;
 mod m20261201_000024_time_table;
 mod m20261201_000025_drying;
+mod m20261201_000026_coating;
 
 use sea_orm_migration::prelude::*;
 
@@ -59,6 +60,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000023_weather::Migration),
             Box::new(m20261201_000024_time_table::Migration),
             Box::new(m20261201_000025_drying::Migration),
+            Box::new(m20261201_000026_coating::Migration),
         ]
     }
 }

@@ -33,6 +33,14 @@ pub struct Forecast {
     pub asking: Option<(TaskState, String)>,
 }
 
+impl Forecast {
+    /// Whether it is being asked for.
+    #[must_use]
+    pub fn is_asked(&self) -> bool {
+        self.asking.as_ref().is_some_and(|(state, _)| matches!(state, TaskState::Waiting | TaskState::Running))
+    }
+}
+
 impl Scope {
     /// The weather to come at a job.
     ///

@@ -7,6 +7,7 @@ mod build_ups;
 pub mod buildings;
 pub mod calendars;
 pub mod calls;
+mod coatings;
 pub mod conclusions;
 pub mod dryings;
 pub mod evidence;

@@ -136,7 +136,7 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
             scope.commit().await?;
             let back = match form.back.as_str() {
                 "building" | "build-ups" | "call" | "findings" | "photos" | "why" | "plan" | "thermal" | "log"
-                | "log/files" | "log/alerts" | "log/budget" => {
+                | "log/files" | "log/alerts" | "log/budget" | "drying" | "coating" => {
                     format!("/jobs/{job}/{}", form.back)
                 }
                 "docket" => "/docket".into(),

@@ -3,6 +3,7 @@
 pub mod build_ups;
 pub mod building;
 pub mod call;
+pub mod coating;
 pub mod correct;
 pub mod drying;
 pub mod export;

@@ -126,7 +126,8 @@ fn said(who: &Who, file: &CaseFile, c: &Cavity, now: DateTime<Utc>, remark: &str
         let rh = show.percent(a.air.rh(hygrothermal::air::Over::Water));
         format!("{} and {rh} on {}", show.temperature(a.air.temperature().get()), show.moment(moment(a.at)))
     });
-    let sheet = file.drying.sheets.iter().rfind(|s| s.space_id == c.space);
+    let slab = c.points.iter().any(|i| d.points[*i].point.material == "concrete");
+    let sheet = file.drying.sheets.iter().rfind(|s| slab && s.space_id == c.space);
     Said {
         practice: who.person.practice_name.clone(),
         job: file.job.name.clone(),

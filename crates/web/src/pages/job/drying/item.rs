@@ -1,10 +1,11 @@
 //! A part of a drying job on a page of its own: a point, a machine, what was taken out, a sheet.
 
 use super::address;
-use super::form::{Field, Input, Typed, What, Wrongs, as_typed, fields, read};
+use super::form::{What, as_typed, fields, read};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::fields::{Field, Input, Typed, Wrongs};
 use crate::places::DRYING;
 use crate::view::{Frame, JobFrame};
 use askama::Template;

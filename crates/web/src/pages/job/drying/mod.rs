@@ -45,6 +45,8 @@ struct DryingPage {
     frame: Frame,
     job: JobFrame,
     sight: Sight,
+    /// Whether the forecast is being asked for.
+    asking: bool,
     cautions: Vec<String>,
     local_code: &'static str,
     last: Option<LastChange>,
@@ -90,6 +92,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> 
     let frame = Frame::of(&who, &file);
     let page = DryingPage {
         sight: sight::of(&show, &file, &told.hours, &issued, Utc::now()),
+        asking: told.is_asked(),
         cautions: cautions(&file).iter().map(|c| frame.say(c)).collect(),
         local_code: LOCAL_CODE,
         last: last_change(&who, &file, TABLES),

@@ -1,10 +1,10 @@
 //! A daily round: the air, the machines, and the points that are still wet. Sent whole; what was read there already is not stored again.
 
 use super::address;
-use super::form::{Options, Typed, Wrongs};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
+use crate::fields::{Options, Typed, Wrongs};
 use crate::places::DRYING;
 use crate::view::{Frame, JobFrame};
 use askama::Template;

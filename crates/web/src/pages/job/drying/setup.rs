@@ -1,10 +1,11 @@
 //! What got wet: the water, how far it went, whether it is stopped, and, the first time, points and machines at one go.
 
 use super::address;
-use super::form::{NAME, NO_STANDARD, Options, Reader, Typed, WORDS, Wrongs, local, material_options, spaces};
+use super::form::{NAME, NO_STANDARD, WORDS, material_options, spaces};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::fields::{Options, Reader, Typed, Wrongs, local};
 use crate::places::DRYING;
 use crate::view::{Frame, JobFrame};
 use askama::Template;

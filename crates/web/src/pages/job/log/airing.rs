@@ -129,7 +129,7 @@ impl Loaded {
 
     fn told(&self, show: &Show, airing: Option<&Airing>, address: String) -> Told {
         let state = self.forecast.asking.as_ref();
-        let asking = state.is_some_and(|(s, _)| matches!(s, TaskState::Waiting | TaskState::Running));
+        let asking = self.forecast.is_asked();
         let old = self.forecast.told_at.is_none_or(|at| self.now - at > FRESH);
         let failed = state.filter(|(s, _)| *s == TaskState::Failed).map(|(_, said)| said.clone());
         // Without the space’s own air the weather says nothing of it.
@@ -239,8 +239,12 @@ pub async fn ask(who: Who, Path(job): Path<Uuid>, RawQuery(query): RawQuery) -> 
     scope.job(job).await?.ok_or(Failure::NotFound)?;
     scope.ask(TaskKind::Forecast, job, job).await?;
     scope.commit().await?;
-    let query = query.map(|q| format!("?{q}")).unwrap_or_default();
-    Ok(Redirect::to(&format!("/jobs/{job}/log/airing{query}")))
+    Ok(Redirect::to(&match query.as_deref() {
+        Some("back=drying") => format!("/jobs/{job}/drying"),
+        Some("back=coating") => format!("/jobs/{job}/coating"),
+        Some(query) => format!("/jobs/{job}/log/airing?{query}"),
+        None => format!("/jobs/{job}/log/airing"),
+    }))
 }
 
 /// The windows to come as calendar entries.

@@ -1,6 +1,7 @@
 //! What was typed, read into parts.
 
-use super::{NAME, Reader, Typed, WORDS, What, Wrongs};
+use super::{NAME, WORDS, What};
+use crate::fields::{Reader, Typed, Wrongs};
 use building::drying::{
     DryPoint, DryScale, DryingItem, DryingJob, MOST_POINTS, Machine, MachineKind, Run, SheetKind, SheetTest, Taken,
 };

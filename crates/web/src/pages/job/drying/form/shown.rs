@@ -1,6 +1,7 @@
 //! A form as it stands on the page.
 
-use super::{Field, Input, Options, Typed, What, local, material_options, spaces};
+use super::{What, material_options, spaces};
+use crate::fields::{Field, Input, Options, Typed, field, kinds, local};
 use building::drying::{DryingItem, MachineKind, SheetKind};
 use casework::CaseFile;
 use chrono::Utc;
@@ -8,14 +9,6 @@ use notation::number::significant;
 use notation::unit::{AREA, DAILY, TEMPERATURE};
 use notation::{MONTHS, Show};
 use uuid::Uuid;
-
-fn field(name: &'static str, label: &str, more: &str, input: Input, value: String) -> Field {
-    Field { name, label: label.into(), more: more.into(), input, value }
-}
-
-fn kinds<K: Copy>(all: &[K], of: impl Fn(K) -> (&'static str, &'static str)) -> Options {
-    all.iter().map(|k| of(*k)).map(|(id, words)| (id.to_owned(), words.to_owned())).collect()
-}
 
 /// The first space that got wet, else the first.
 fn usual_space(file: &CaseFile) -> String {
