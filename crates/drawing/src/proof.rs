@@ -70,3 +70,40 @@ pub fn proof_sheet(
         below: nice(turn(t.0), turn(t.1), 8).into_iter().map(|(v, words)| (Px(x(back(v))), words)).collect(),
     }
 }
+
+/// Points read before and after on one scale.
+pub struct PairSheet {
+    /// Width and height of a row.
+    pub size: [Px; 2],
+    /// Each point: its bands before and after, and both values.
+    pub rows: Vec<PairMark>,
+    /// Figures below.
+    pub below: Vec<(Px, String)>,
+}
+
+/// A point before and after.
+pub struct PairMark {
+    /// Where the bands begin and end.
+    pub bands: [[Px; 2]; 2],
+    /// Where the values lie.
+    pub at: [Px; 2],
+}
+
+/// Places pairs; each is a value with its ± before and after.
+#[must_use]
+pub fn pair_sheet(width: f64, pairs: &[[(f64, f64); 2]]) -> PairSheet {
+    const SIDE: f64 = 10.0;
+    let ends = pairs.iter().flatten().flat_map(|(v, err)| [v - err, v + err]);
+    let (low, high) = ends.fold((f64::INFINITY, f64::NEG_INFINITY), |(l, h), v| (l.min(v), h.max(v)));
+    let (low, high) = if high - low > 1e-9 { (low, high) } else { (low - 1.0, low + 1.0) };
+    let x = |v: f64| Px(SIDE + (width - 2.0 * SIDE) * (v - low) / (high - low));
+    let mark = |both: &[(f64, f64); 2]| PairMark {
+        bands: both.map(|(v, err)| [x(v - err), x(v + err)]),
+        at: both.map(|(v, _)| x(v)),
+    };
+    PairSheet {
+        size: [Px(width), Px(26.0)],
+        rows: pairs.iter().map(mark).collect(),
+        below: nice(low, high, 5).into_iter().map(|(v, words)| (x(v), words)).collect(),
+    }
+}

@@ -276,6 +276,7 @@ async fn decide(scope: &Scope, plan: &DemoPlan, job: Uuid, by: Uuid, now: DateTi
             override_reason: s.override_reason.clone(),
             left_out: s.left_out.clone(),
             done_on: s.done.map(|days| (now - Duration::days(days)).date_naive()),
+            proof: String::new(),
             updated_by: by,
             updated_at: now,
             removed: false,

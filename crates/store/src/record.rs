@@ -637,6 +637,8 @@ records! {
         left_out: String,
         /// Day it was done.
         done_on: Option<NaiveDate>,
+        /// What showed that it worked, or did not; empty where nothing did yet.
+        proof: String,
         /// Who.
         updated_by: Uuid,
         /// When.

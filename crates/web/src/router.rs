@@ -100,7 +100,8 @@ fn job() -> Router<App> {
         .route("/jobs/{job}/build-ups/questions", get(questions::list))
         .route("/jobs/{job}/build-ups/questions/{question}", get(questions::page))
         .route("/jobs/{job}/build-ups/questions/{question}/live", get(questions::live))
-        .route("/jobs/{job}/proof", get(proof::page))
+        .route("/jobs/{job}/proof", get(proof::page).post(proof::close))
+        .route("/jobs/{job}/proof/season", post(proof::schedule))
         .route("/jobs/{job}/history", get(history::page))
         .route("/jobs/{job}/undo", post(history::undo))
 }

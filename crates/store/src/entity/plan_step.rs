@@ -17,6 +17,8 @@ pub struct Model {
     pub override_reason: String,
     pub left_out: String,
     pub done_on: Option<Date>,
+    #[serde(default)]
+    pub proof: String,
     pub updated_by: Uuid,
     pub updated_at: DateTimeUtc,
     pub removed_at: Option<DateTimeUtc>,

@@ -26,6 +26,7 @@ mod m20261201_000023_weather;
 mod m20261201_000024_time_table;
 mod m20261201_000025_drying;
 mod m20261201_000026_coating;
+mod m20261201_000027_proof;
 
 use sea_orm_migration::prelude::*;
 
@@ -61,6 +62,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000024_time_table::Migration),
             Box::new(m20261201_000025_drying::Migration),
             Box::new(m20261201_000026_coating::Migration),
+            Box::new(m20261201_000027_proof::Migration),
         ]
     }
 }

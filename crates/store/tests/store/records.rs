@@ -102,6 +102,7 @@ async fn a_job_is_given_back_as_it_was_kept_and_no_deeper_than_asked() {
         override_reason: String::new(),
         left_out: String::new(),
         done_on: Some(NaiveDate::from_ymd_opt(2026, 3, 4).unwrap()),
+        proof: String::new(),
         updated_by: p.person,
         updated_at: now(),
         removed: false,

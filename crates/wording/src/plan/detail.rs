@@ -38,6 +38,8 @@ pub struct StepDetail {
     pub overridden: String,
     /// Day it was done.
     pub done: Option<String>,
+    /// What showed that it worked, or did not.
+    pub proof: String,
     /// Steps it is put before that open it.
     pub late: Vec<String>,
     /// Figures it rests on.
@@ -126,6 +128,7 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
         gates: gates(file, &situation, step),
         overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
         done: own.and_then(|s| s.done_on).map(day),
+        proof: own.map(|s| s.proof.clone()).unwrap_or_default(),
         late: later.map(|s| s.fix.name.clone()).collect(),
         given: given(show, sizing),
         picks: picks(sizing),

@@ -235,6 +235,7 @@ impl Decision {
             }
             StepAct::Undone => {
                 row.done_on = None;
+                row.proof = String::new();
                 Ok(format!("Not done after all: {name}"))
             }
             StepAct::LeaveOut => {
@@ -281,6 +282,7 @@ pub async fn decide(
         override_reason: String::new(),
         left_out: String::new(),
         done_on: None,
+        proof: String::new(),
         updated_by: who.person.consultant_id,
         updated_at: now,
         removed: false,

@@ -1,5 +1,9 @@
 //! Before against after, in sentences.
 
+mod beside;
+
+pub use beside::{PairRow, PairTable, closing, duty, pair_rows, pairs_said, seasons_said, thermal_said};
+
 use building::Climate;
 use hygrothermal::proof::{Change, Proof, ProofDay, Reason, Verdict};
 use judgment::climate::year;
