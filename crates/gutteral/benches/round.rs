@@ -1,5 +1,6 @@
 //! Server time of the Round page with 500 readings on the visit, beside the same page with none, and of a job's Section,
-//! Why and Plan; of an unfolded space with a walk of 300 places beside one with none; and of a thermal picture of 640 × 480 cells:
+//! Why and Plan; of an unfolded space with a walk of 300 places beside one with none; of a thermal picture of 640 × 480 cells; and of a
+//! drying job of 200 points beside the demo's, kept and just changed:
 //! `gutteral with-database cargo bench -p gutteral --bench round`.
 #![allow(clippy::unwrap_used, clippy::expect_used, missing_docs, reason = "a benchmark")]
 
@@ -106,16 +107,47 @@ async fn picture(caller: &Caller, job: &str) -> String {
     kept.location
 }
 
+/// The archive's points with all their readings, over and over, to 200.
+const TWO_HUNDRED: &str = "create temp table twin as select gen_random_uuid() as new, p.* from drying p, generate_series(1, 40) n \
+      where p.said->>'is' = 'point' order by n limit 200 - (select count(*) from drying where said->>'is' = 'point'); \
+    insert into drying select practice_id, new, job_id, jsonb_set(said, '{id}', to_jsonb(new::text)), removed_at from twin; \
+    insert into drying_reading select r.practice_id, gen_random_uuid(), r.job_id, r.round_id, t.new, r.what, r.a, r.b, r.over, \
+      r.as_typed, r.reason, r.instrument_id, r.consultant_id, r.taken_at from twin t join drying_reading r on r.of_id = t.id";
+
+fn drying(c: &mut Criterion, runtime: &tokio::runtime::Runtime, site: &Site, caller: &Caller) {
+    let path = runtime.block_on(async { format!("{}/drying", caller.job("School").await) });
+    let mut group = c.benchmark_group("drying page");
+    let ask = || runtime.block_on(async { assert!(caller.get(&path).await.status.is_success()) });
+    group.bench_function("the demo's points", |b| b.iter(ask));
+    runtime.block_on(site.run(TWO_HUNDRED));
+    let touch = "update revision set made = made + 1";
+    let points = runtime.block_on(site.number("select count(*) from drying where said->>'is' = 'point'"));
+    assert_eq!(points, 200);
+    group.bench_function("200 points", |b| b.iter(ask));
+    group.bench_function("200 points, just changed", |b| {
+        b.iter_custom(|times| {
+            let one = || {
+                runtime.block_on(site.run(touch));
+                let began = std::time::Instant::now();
+                ask();
+                began.elapsed()
+            };
+            (0..times).map(|_| one()).sum()
+        });
+    });
+    group.finish();
+}
+
 fn round(c: &mut Criterion) {
     let runtime = tokio::runtime::Runtime::new().unwrap();
-    let (caller, empty, full, cottage, walks, picture) = runtime.block_on(async {
+    let (site, caller, empty, full, cottage, walks, picture) = runtime.block_on(async {
         let site = Site::start().await;
         let caller = Caller::signed_in(&site, gutteral::demo::ENTRY).await;
         let (empty, full) = (job(&caller, "Empty", 0).await, job(&caller, "Full", 500).await);
         let cottage = caller.job("Mill keeper").await;
         let walks = [walk(&caller, "Bare", 0).await, walk(&caller, "Walked", 300).await];
         let picture = picture(&caller, &cottage).await;
-        (caller, empty, full, cottage, walks, picture)
+        (site, caller, empty, full, cottage, walks, picture)
     });
     let mut group = c.benchmark_group("round page");
     for (name, path) in [("no reading", &empty), ("500 readings", &full)] {
@@ -139,6 +171,7 @@ fn round(c: &mut Criterion) {
         });
     }
     group.finish();
+    drying(c, &runtime, &site, &caller);
     c.bench_function("page of a thermal picture of 640 × 480", |b| {
         b.iter(|| runtime.block_on(async { assert!(caller.get(&picture).await.status.is_success()) }));
     });

@@ -5,6 +5,7 @@ use notation::Show;
 use notation::unit::{self, Kind};
 use serde_json::Value;
 use store::{Change, RowChange};
+use uuid::Uuid;
 
 /// How a column is told.
 enum Told {
@@ -62,6 +63,7 @@ const COLUMNS: &[(&str, Told)] = &[
     ("due_on", Told::Text("due")),
     ("state", Told::Text("state")),
     ("reason", Told::Text("reason")),
+    ("proof", Told::Text("proof")),
 ];
 
 /// What a change did, row by row.
@@ -74,7 +76,11 @@ pub fn told(show: &Show, change: &Change) -> Vec<String> {
 }
 
 fn row(show: &Show, change: &RowChange) -> Option<String> {
-    let name = |v: &Value| v.get("name").and_then(Value::as_str).unwrap_or_default().to_owned();
+    // What is kept whole, such as a coating, has its name inside.
+    let name = |v: &Value| {
+        let own = v.get("name").or_else(|| v.get("said")?.get("name").or_else(|| v.get("said")?.get("what")));
+        own.and_then(Value::as_str).unwrap_or_default().to_owned()
+    };
     let what = match change.table.as_str() {
         "call_sheet" => "Call sheet".to_owned(),
         "conclusion" => "Conclusion".to_owned(),
@@ -114,6 +120,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
     let differs = |(column, told): &(&str, Told)| {
         let (old, new) = (before.get(column)?, change.after.get(column)?);
         (old != new).then(|| match told {
+            Told::Text(_) if old.is_object() && new.is_object() => parts_of(old, new),
             Told::Text(words) => format!("{words} {} → {}", text(old), text(new)),
             Told::Count(words) => format!("{words} {} → {}", count(old), count(new)),
             Told::Moved => "placed elsewhere".to_owned(),
@@ -123,6 +130,31 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
     let mut parts: Vec<String> = COLUMNS.iter().filter_map(differs).collect();
     parts.dedup();
     (!parts.is_empty()).then(|| format!("{what}: {}", parts.join("; ")))
+}
+
+/// What differs in something kept whole: plain fields with both figures, others by name.
+fn parts_of(old: &Value, new: &Value) -> String {
+    let keys = [old, new].into_iter().filter_map(Value::as_object).flat_map(|o| o.keys());
+    let keys: std::collections::BTreeSet<&String> = keys.collect();
+    let part = |key: &&String| {
+        let (a, b) = (old.get(key.as_str()).unwrap_or(&Value::Null), new.get(key.as_str()).unwrap_or(&Value::Null));
+        // Moments are kept as milliseconds, places as ids: that they differ is enough.
+        let plain = |v: &Value| match v {
+            Value::String(s) => Uuid::parse_str(s).is_err(),
+            Value::Number(n) => n.as_f64().is_none_or(|x| x.abs() < 1e9),
+            Value::Null | Value::Bool(_) => true,
+            _ => false,
+        };
+        let words = key.replace('_', " ");
+        (a != b).then(|| {
+            if plain(a) && plain(b) {
+                format!("{words} {} → {}", text(a), text(b))
+            } else {
+                format!("{words} changed")
+            }
+        })
+    };
+    keys.iter().filter_map(part).collect::<Vec<_>>().join("; ")
 }
 
 fn figure(show: &Show, kind: &Kind, value: &Value) -> String {

@@ -99,9 +99,20 @@ async fn every_form(caller: &Caller) -> Vec<Form> {
     for job in [caller.job("School archive").await, caller.job("Mill keeper").await] {
         let visit = Uuid::now_v7().to_string();
         caller.post(&format!("{job}/visits"), &[("id", &visit)]).await;
-        for view in
-            ["", "/edit", "/building", "/findings", "/photos", "/tests", "/why", "/plan", "/history", "/call", "/round"]
-        {
+        for view in [
+            "",
+            "/edit",
+            "/building",
+            "/findings",
+            "/photos",
+            "/tests",
+            "/why",
+            "/plan",
+            "/history",
+            "/call",
+            "/round",
+            "/drying",
+        ] {
             pages.push(format!("{job}{view}"));
         }
         // Into each kind of place, photo, finding, step and follow-up.

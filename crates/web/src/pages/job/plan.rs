@@ -12,7 +12,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::plan::Planned;
 use casework::{CaseFile, InView};
-use chrono::{NaiveDate, Utc};
+use chrono::{DateTime, NaiveDate, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::plan::{Stage, fix, question, size};
 use notation::day;
@@ -259,6 +259,23 @@ impl Decision {
     }
 }
 
+/// A step of which nothing is decided.
+pub fn undecided(who: &Who, job: Uuid, fix: &str, now: DateTime<Utc>) -> StepDecision {
+    StepDecision {
+        id: plan_row_id(job, &format!("step {fix}")),
+        job_id: job,
+        fix: fix.to_owned(),
+        stage: None,
+        override_reason: String::new(),
+        left_out: String::new(),
+        done_on: None,
+        proof: String::new(),
+        updated_by: who.person.consultant_id,
+        updated_at: now,
+        removed: false,
+    }
+}
+
 /// Decides about a step: its stage, that it is done, that it is left out or overridden, each with its reason.
 pub async fn decide(
     who: Who,
@@ -274,19 +291,7 @@ pub async fn decide(
     let planned = page.planned();
     let step = planned.plan.step(&id);
     let now = Utc::now();
-    let mut row = planned.decided(&id).cloned().unwrap_or_else(|| StepDecision {
-        id: plan_row_id(job, &format!("step {id}")),
-        job_id: job,
-        fix: id.clone(),
-        stage: None,
-        override_reason: String::new(),
-        left_out: String::new(),
-        done_on: None,
-        proof: String::new(),
-        updated_by: who.person.consultant_id,
-        updated_at: now,
-        removed: false,
-    });
+    let mut row = planned.decided(&id).cloned().unwrap_or_else(|| undecided(&who, job, &id, now));
     let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
     let changed = form.change(&mut row, &known.name, closed, who.show().today(now));
     let what = match changed {

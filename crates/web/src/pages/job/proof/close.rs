@@ -5,6 +5,7 @@ use super::{find, view_of};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::pages::job::plan::undecided;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::proof::Season;
@@ -12,7 +13,7 @@ use casework::{CaseFile, InView};
 use chrono::{Datelike, Days, NaiveDate, Utc};
 use judgment::plan::fix;
 use serde::Deserialize;
-use store::{Act, Depth, FollowUpRecord, FollowUpState, StepDecision, plan_row_id};
+use store::{Act, Depth, FollowUpRecord, FollowUpState, StepDecision};
 use uuid::Uuid;
 use wording::proof::closing;
 
@@ -65,19 +66,7 @@ pub async fn close(who: Who, Path(job): Path<Uuid>, Form(form): Form<Close>) -> 
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
     let known = step.fix;
-    let row = decided.unwrap_or_else(|| StepDecision {
-        id: plan_row_id(job, &format!("step {}", known.id)),
-        job_id: job,
-        fix: known.id.clone(),
-        stage: None,
-        override_reason: String::new(),
-        left_out: String::new(),
-        done_on: None,
-        proof: String::new(),
-        updated_by: who.person.consultant_id,
-        updated_at: now,
-        removed: false,
-    });
+    let row = decided.unwrap_or_else(|| undecided(&who, job, &known.id, now));
     let done_on = row.done_on.or_else(|| Some(show.today(found.parted)));
     let row = StepDecision { done_on, proof: told.chars().take(LONGEST).collect(), ..row };
     let act = Act::new(form.id, job, who.person.consultant_id, now, format!("Closed by its proof: {}", known.name));
