@@ -150,6 +150,25 @@ fn latest(days: impl IntoIterator<Item = Option<[i64; 3]>>) -> Option<[i64; 3]> 
     all
 }
 
+/// Points judged on one core before another helps: a thread costs as much as a point.
+const ALONE: usize = 16;
+
+/// Something of each, in order.
+fn on_all_cores<T: Sync, R: Send>(all: &[T], of: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    let cores = std::thread::available_parallelism().map_or(1, usize::from).min(all.len() / ALONE + 1);
+    let share = |piece: &[T]| piece.iter().map(&of).collect::<Vec<R>>();
+    let share = &share;
+    std::thread::scope(|scope| {
+        let mut pieces = all.chunks(all.len().div_ceil(cores).max(1));
+        let own = pieces.next();
+        let helpers: Vec<_> = pieces.map(|piece| scope.spawn(move || share(piece))).collect();
+        let first = own.map(share).unwrap_or_default();
+        // A helper that panicked would have panicked here as well.
+        let others = helpers.into_iter().flat_map(|h| h.join().unwrap_or_else(|e| std::panic::resume_unwind(e)));
+        first.into_iter().chain(others).collect()
+    })
+}
+
 impl Drying {
     fn of(file: &CaseFile) -> Self {
         let job = &file.drying;
@@ -183,7 +202,7 @@ impl Drying {
             });
             Dried { point: p.clone(), material: of, reads, said }
         };
-        let points: Vec<Dried> = job.points.iter().map(dried).collect();
+        let points: Vec<Dried> = on_all_cores(&job.points, dried);
         let machines: Vec<Stands> = job.machines.iter().map(|m| stands(file, m, &airs, &points, now)).collect();
         let cavities = cavities(file, &points, stopped);
         let growth = job.event.as_ref().is_some_and(|e| e.growth);

@@ -48,6 +48,18 @@ impl Scope {
         Ok(())
     }
 
+    /// What was read on a job's drying rounds and stands, oldest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub(crate) async fn drying_readings(&self, job: Uuid) -> Result<Vec<DryingReading>, StoreError> {
+        let rows = drying_reading::Entity::find()
+            .filter(drying_reading::Column::PracticeId.eq(self.practice))
+            .filter(drying_reading::Column::JobId.eq(job))
+            .order_by_asc(drying_reading::Column::Id);
+        Ok(standing(records(rows.all(&self.txn).await?)?))
+    }
+
     /// Issues a certificate. Sent twice it is there once.
     ///
     /// # Errors
@@ -71,7 +83,7 @@ impl Scope {
 }
 
 /// Of several readings of one thing on one round the latest: they come oldest first.
-pub(crate) fn standing(all: Vec<DryingReading>) -> Vec<DryingReading> {
+fn standing(all: Vec<DryingReading>) -> Vec<DryingReading> {
     let mut latest = HashMap::new();
     for (i, r) in all.iter().enumerate() {
         latest.insert((r.round_id, r.of_id, r.what), i);

@@ -1,7 +1,6 @@
 //! A job with everything on it, in one statement, and its readings in another.
 
 use super::calls::{CallSheet, sheet};
-use super::dryings;
 use super::history::RESTORABLE_DAYS;
 use super::instruments::corrected_at;
 use super::jobs::Job;
@@ -10,9 +9,9 @@ use super::plans::PlanRows;
 use super::prices::PriceBook;
 use super::unfolded::standing;
 use crate::entity::{
-    boundary, build_up, call_sheet, conclusion, drying, drying_reading, finding, follow_up, instrument, job, layout,
-    log_mark, log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice,
-    practice_school, price, salt_check, school, skip, space, station, surface, test_run, thermal, visit,
+    boundary, build_up, call_sheet, conclusion, drying, finding, follow_up, instrument, job, layout, log_mark,
+    log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school,
+    price, salt_check, school, skip, space, station, surface, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
@@ -142,7 +141,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 31] = [
+const PARTS: [Part; 30] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -162,7 +161,6 @@ const PARTS: [Part; 31] = [
     part("moisture_map", Of::Standing, "started_at, id", Depth::Visit),
     part("map_point", Of::Job, "map_id, n, id", Depth::Argument),
     part("drying", Of::Standing, "id", Depth::Argument),
-    part("drying_reading", Of::Job, "id", Depth::Argument),
     part("call_sheet", Of::Standing, "job_id", Depth::Argument),
     part("conclusion", Of::Standing, "id", Depth::Argument),
     part("log_series", Of::Standing, "id", Depth::Argument),
@@ -232,13 +230,20 @@ impl Scope {
         }
         let parts = Parts(parts);
         let Some(job) = parts.rows::<job::Model>("job")?.pop() else { return Ok(None) };
-        // The longest table by far: as rows, not as text.
+        // The longest tables by far: as rows, not as text.
         let readings = records(self.readings_of(id).all(&self.txn).await?)?;
-        read(&parts, job.try_into()?, readings, now).map(Some)
+        let is_dried = parts.0.contains_key("drying");
+        let dried = if is_dried { self.drying_readings(id).await? } else { Vec::new() };
+        read(&parts, job.try_into()?, (readings, dried), now).map(Some)
     }
 }
 
-fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc>) -> Result<JobRecords, StoreError> {
+fn read(
+    parts: &Parts,
+    job: Job,
+    (readings, drying_readings): (Vec<ReadingRecord>, Vec<DryingReading>),
+    now: DateTime<Utc>,
+) -> Result<JobRecords, StoreError> {
     let (building, removed_stations) = building_of(parts)?;
     let mut instruments: Vec<Instrument> = parts.records::<instrument::Model, _>("instrument")?;
     let checks: Vec<SaltCheck> = parts.records::<salt_check::Model, _>("salt_check")?;
@@ -263,7 +268,7 @@ fn read(parts: &Parts, job: Job, readings: Vec<ReadingRecord>, now: DateTime<Utc
         maps: parts.records::<moisture_map::Model, _>("moisture_map")?,
         map_readings: standing(parts.records::<map_point::Model, _>("map_point")?),
         drying: parts.records::<drying::Model, DryingItem>("drying")?.into_iter().collect(),
-        drying_readings: dryings::standing(parts.records::<drying_reading::Model, _>("drying_reading")?),
+        drying_readings,
         call: parts.rows::<call_sheet::Model>("call_sheet")?.pop().map(sheet),
         conclusions: parts.records::<conclusion::Model, _>("conclusion")?,
         people: parts.rows::<(Uuid, String)>("people")?.into_iter().collect(),
