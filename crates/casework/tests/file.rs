@@ -25,7 +25,7 @@ fn at(day: i64) -> DateTime<Utc> {
 
 fn visit(n: u128, day: i64) -> Visit {
     let ended_at = Some(at(day) + Duration::hours(2));
-    Visit { id: id(n), job_id: id(1), consultant_id: id(2), started_at: at(day), ended_at }
+    Visit { ended_at, ..Visit::begun(id(n), id(1), id(2), at(day)) }
 }
 
 fn instrument() -> Instrument {
@@ -121,6 +121,7 @@ fn records() -> JobRecords {
             design_outdoor_c: -10.0,
             site: Site::default(),
             created_at: at(-2),
+            rehearsal: false,
         },
         building,
         removed_stations: HashMap::new(),

@@ -32,7 +32,7 @@ use stand_ins::{
 use std::collections::BTreeSet;
 use store::{
     Act, CallSheet, ChosenSchool, FindingRecord, FollowUpRecord, FollowUpState, Instrument, JobEdit, NewJob,
-    NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, SaltCheck, Scope, Setting, Site,
+    NewPractice, NewReading, NewValue, Person, Photo, PhotoSize, PracticeAct, Role, SaltCheck, Scope, Setting, Site,
     StepDecision, Store, TestRun, Thermal, TypedFigure, Visit, plan_row_id,
 };
 use uuid::Uuid;
@@ -59,6 +59,13 @@ const PRACTICES: [PracticePlan; 2] = [
         email: "odd@low-harbor.example",
         consultant: "Odd Marrow",
     },
+];
+
+/// The others of the first practice: name, e-mail, and what they may.
+const COLLEAGUES: [(&str, &str, Role); 3] = [
+    ("Sedge Marlow", "sedge@ostley-fell.example", Role::Technician),
+    ("Bracken Ayre", "bracken@ostley-fell.example", Role::Reviewer),
+    ("Thrift Hollin", "thrift@ostley-fell.example", Role::Trainee),
 ];
 
 /// Loads what of the demo is not there yet, each practice whole or not at all; says whether it loaded anything.
@@ -95,6 +102,11 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
     let (id, consultant) = (Uuid::now_v7(), person.id);
     let new = NewPractice { id, name: plan.name.into(), time_zone: "Europe/London".into(), person };
     let scope = store.create_practice(new).await?;
+    for (name, email, role) in COLLEAGUES.iter().filter(|_| plan.key == "fell") {
+        let hashed = web::hash_password(PASSWORD).map_err(|e| anyhow!(e))?;
+        let person = Person { id: Uuid::now_v7(), email: (*email).into(), name: (*name).into(), password_hash: hashed };
+        scope.add_person(person, *role).await?;
+    }
     let instruments = starter_instruments(now);
     for instrument in &instruments {
         scope.add_instrument(instrument.clone()).await?;
@@ -220,7 +232,7 @@ async fn load_job(
         design_outdoor_c: job.design_outdoor_c,
         site: Site { altitude_m: job.altitude_m, at: None },
     };
-    let new = NewJob { id, edit, structure: job.structure, created_by: consultant, created_at };
+    let new = NewJob { id, edit, structure: job.structure, rehearsal: false, created_by: consultant, created_at };
     scope.create_job(&new, &job.building).await?;
     let said = &job.call;
     let call = Call {
@@ -378,13 +390,8 @@ async fn load_visit(
     let plan = &job.visits[at];
     let start = day.and_hms_opt(plan.hour, 5, 0).context("hour of a visit")?.and_utc();
     let minutes = 2 * i64::try_from(plan.readings.len())?;
-    let visit = Visit {
-        id: Uuid::now_v7(),
-        job_id,
-        consultant_id: consultant,
-        started_at: start,
-        ended_at: (!plan.open).then(|| start + Duration::minutes(minutes + 4)),
-    };
+    let ended_at = (!plan.open).then(|| start + Duration::minutes(minutes + 4));
+    let visit = Visit { ended_at, ..Visit::begun(Uuid::now_v7(), job_id, consultant, start) };
     let visit_id = visit.id;
     // A vehicle is read with the infrared spot: its panels must not be pierced.
     let instrument = &instruments[usize::from(job.structure == Structure::Vehicle)];

@@ -29,6 +29,7 @@ pub use query::job_file::{Depth, JobRecords, Undoable};
 pub use query::jobs::{Job, JobEdit, NewJob, Site};
 pub use query::loggers::{Live, Posting};
 pub use query::logs::{Grain, LogParts};
+pub use query::members::{Audited, Device, INVITE_DAYS, Invite, Member, Session, SignIn};
 pub use query::people::{Account, NewPractice, Person, Revision, SignedIn};
 pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
@@ -38,6 +39,6 @@ pub use query::tasks::Task;
 pub use record::{
     AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
     FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
-    SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
+    Role, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
 };
 pub use scope::{Scope, Store};

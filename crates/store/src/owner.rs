@@ -7,7 +7,8 @@ use sea_orm::{ConnectionTrait, Statement, TransactionTrait};
 use sea_orm_migration::MigratorTrait;
 
 /// Tables whose rows are never changed and never deleted.
-const APPEND_ONLY: &str = "reading, change, photo_file, practice_change, map_point, drying_reading, certificate";
+const APPEND_ONLY: &str =
+    "reading, change, photo_file, practice_change, map_point, drying_reading, certificate, sign_in, audit";
 /// Tables whose rows the application deletes.
 const DELETED_FROM: &str = "material, weather, own_source, session, brake, price, practice_school, log_point, log_hour, log_day, log_file_piece, task";
 

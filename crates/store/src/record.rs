@@ -15,7 +15,35 @@ use chrono::{DateTime, NaiveDate, SubsecRound, Utc};
 use hygrothermal::surface::Accuracy;
 use uuid::Uuid;
 
+impl Visit {
+    /// One that begins, nothing to be looked through.
+    #[must_use]
+    pub const fn begun(id: Uuid, job_id: Uuid, consultant_id: Uuid, started_at: DateTime<Utc>) -> Self {
+        Self {
+            id,
+            job_id,
+            consultant_id,
+            started_at,
+            ended_at: None,
+            for_review: false,
+            reviewed_by: None,
+            reviewed_at: None,
+        }
+    }
+}
+
 building::kinds! {
+    /// What somebody of a practice may do.
+    Role {
+        /// Everything, people and prices too.
+        Lead = "lead", "lead";
+        /// Visits, findings, readings.
+        Technician = "technician", "technician";
+        /// Reads, and signs what a trainee did.
+        Reviewer = "reviewer", "reviewer";
+        /// Visits that somebody looks through, and rehearsals of their own.
+        Trainee = "trainee", "trainee";
+    }
     /// How a follow-up stands.
     FollowUpState {
         /// Still to be looked at.
@@ -140,6 +168,7 @@ word!(
     TaskState,
     DryRead,
     MapScale,
+    Role,
     Material,
     Thing
 );
@@ -244,6 +273,12 @@ records! {
         started_at: DateTime<Utc>,
         /// When it ended; none while it is open.
         ended_at: Option<DateTime<Utc>>,
+        /// Whether somebody has to look through it: a trainee made it.
+        for_review: bool,
+        /// Who looked through it.
+        reviewed_by: Option<Uuid>,
+        /// When.
+        reviewed_at: Option<DateTime<Utc>>,
     }
     /// A reading as it was kept: raw, corrected and as typed.
     ReadingRecord of reading {

@@ -1,5 +1,6 @@
 //! What can go wrong at the edge: one message for the person, one for the log, and never a success code.
 
+use crate::access::Right;
 use crate::token::{FIELD, Token};
 use askama::Template;
 use axum::http::StatusCode;
@@ -46,6 +47,12 @@ pub enum Failure {
     FullWith(Box<TypedFields>),
     /// No such page, or not in this practice.
     NotFound,
+    /// A link that was used, taken back, or never was.
+    NoInvite,
+    /// What somebody's role does not let them do.
+    NotAllowed(Right),
+    /// The same on a post, with what was typed.
+    NotAllowedWith(Box<TypedFields>, Right),
     /// The form lacks fields it always has: not made by our page.
     BadForm(String),
     /// The database does not answer.
@@ -94,7 +101,7 @@ impl TypedFields {
 
     /// Fields to carry over. A password is never echoed, and what cannot be stored is left out.
     fn kept(&self) -> Vec<(String, String)> {
-        let hidden = [FIELD, "password"];
+        let hidden = [FIELD, "password", "new_password", "code"];
         let text = |t: &str| t.chars().filter(|c| !unwritable(*c)).collect::<String>();
         self.fields.iter().filter(|(k, _)| !hidden.contains(&k.as_str())).map(|(k, v)| (text(k), text(v))).collect()
     }
@@ -119,6 +126,7 @@ pub enum Again {
     Busy,
     Full,
     IdTaken,
+    NotAllowed(Right),
 }
 
 impl From<StoreError> for Failure {
@@ -183,6 +191,7 @@ impl Failure {
             Again::VisitFinished => Self::VisitFinishedWith(typed),
             Again::Busy => Self::BusyWith(typed),
             Again::Full => Self::FullWith(typed),
+            Again::NotAllowed(right) => Self::NotAllowedWith(typed, right),
             Again::IdTaken => Self::IdTakenWith(Box::new(typed.with_new_id())),
         }
     }
@@ -196,6 +205,7 @@ impl Failure {
             Self::Busy => Some(Again::Busy),
             Self::Full(_) => Some(Again::Full),
             Self::IdTaken => Some(Again::IdTaken),
+            Self::NotAllowed(right) => Some(Again::NotAllowed(*right)),
             _ => None,
         }
     }
@@ -217,7 +227,9 @@ impl Failure {
     const fn status(&self) -> StatusCode {
         match self {
             Self::SignIn { .. } | Self::SignedOut | Self::SignedOutWith(_) => StatusCode::UNAUTHORIZED,
-            Self::StaleForm(_) | Self::ForeignForm => StatusCode::FORBIDDEN,
+            Self::StaleForm(_) | Self::ForeignForm | Self::NotAllowed(_) | Self::NotAllowedWith(..) => {
+                StatusCode::FORBIDDEN
+            }
             Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
             Self::TooSlow => StatusCode::REQUEST_TIMEOUT,
             Self::Unreadable | Self::UnreadableWith(..) | Self::BadForm(_) => StatusCode::UNPROCESSABLE_ENTITY,
@@ -226,7 +238,7 @@ impl Failure {
             Self::Full(_) | Self::FullWith(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::NotFound => StatusCode::NOT_FOUND,
             Self::Unavailable(_) | Self::UnavailableWith(_) => StatusCode::SERVICE_UNAVAILABLE,
-            Self::VisitFinished | Self::VisitFinishedWith(_) => StatusCode::GONE,
+            Self::VisitFinished | Self::VisitFinishedWith(_) | Self::NoInvite => StatusCode::GONE,
             Self::Defect(_) => StatusCode::INTERNAL_SERVER_ERROR,
         }
     }
@@ -278,6 +290,14 @@ impl Failure {
                 "There is nothing here",
                 "The address may be mistyped, or what it pointed to belongs to another practice.",
             ),
+            Self::NoInvite => (
+                "This link does not hold",
+                "It was used, taken back, or is more than a week old. Ask whoever sent it for another.",
+            ),
+            Self::NotAllowed(_) | Self::NotAllowedWith(..) => (
+                "Not yours to do",
+                "Nothing was stored. A lead of your practice can do it, or change what you may under People.",
+            ),
             Self::BadForm(_) => (
                 "This form cannot be read",
                 "A field is missing or has no sense. Nothing was stored. Go back, reload the page and try again.",
@@ -318,6 +338,9 @@ impl IntoResponse for Failure {
         self.log(status);
         let message = match &self {
             Self::UnreadableWith(_, field) => format!("{message} The field: {}.", field.escape_debug()),
+            Self::NotAllowed(right) | Self::NotAllowedWith(_, right) => {
+                format!("Your role does not let you {}. {message}", right.words())
+            }
             _ => message.to_owned(),
         };
         let typed = match &self {
@@ -328,6 +351,7 @@ impl IntoResponse for Failure {
             | Self::BusyWith(t)
             | Self::FullWith(t)
             | Self::IdTakenWith(t)
+            | Self::NotAllowedWith(t, _)
             | Self::UnreadableWith(t, _) => Some(t),
             _ => None,
         };

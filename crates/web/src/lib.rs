@@ -3,6 +3,7 @@
 //! Data runs one way: bytes → forms → domain values → core → view models → templates. Nothing is kept in the process
 //! between requests, so any number of them may serve the same database.
 
+pub mod access;
 mod api;
 mod assets;
 mod auth;
@@ -25,6 +26,7 @@ mod view;
 
 pub use auth::password::hash_password;
 pub use notation::is_time_zone;
+pub use router::declared;
 pub use state::App;
 
 use std::future::Future;

@@ -56,11 +56,12 @@ const WORDS: [(&str, char, Stop); 7] = [
 ];
 
 /// The places of a practice, beside its jobs.
-pub const PRACTICE: [(&str, &str); 5] = [
+pub static PRACTICE: [(&str, &str); 6] = [
     ("/docket", "Docket"),
     ("/calendar", "Calendar"),
     ("/bench", "Bench"),
     ("/prices", "Prices"),
+    ("/people", "People"),
     ("/calculator", "Calculator"),
 ];
 

@@ -1,5 +1,7 @@
 //! The whole site on one screen.
 
+use crate::access::Right::{Anybody, Decide, Look, Open, Own, Practice, Review, Visit};
+use crate::access::{Declared, Routes};
 use crate::api::{calc, health, log as posts};
 use crate::assets::asset;
 use crate::auth::csrf;
@@ -10,14 +12,15 @@ use crate::pages::job::{
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, materials, preferences, prices, queue, salt, sign_in, sources, weather,
+    bench, calculator, calendar, causes, docket, materials, me, people, preferences, prices, queue, salt, sign_in,
+    sources, weather,
 };
 use crate::state::App;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
 use axum::middleware::from_fn_with_state;
-use axum::routing::{get, post};
+use axum::routing::get;
 use tower::ServiceBuilder;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
@@ -32,11 +35,9 @@ const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font
 
 /// Every address.
 pub fn router(app: App) -> Router {
-    let pages = practice()
-        .merge(job())
-        .merge(visit())
-        .merge(logged())
-        .merge(judged())
+    let pages = all_pages()
+        .done()
+        .0
         .fallback(|| async { Failure::NotFound })
         .layer(from_fn_with_state(app.clone(), csrf::guard))
         .layer(DefaultBodyLimit::max(8 * 1024 * 1024));
@@ -50,134 +51,190 @@ pub fn router(app: App) -> Router {
     around(all).with_state(app)
 }
 
+fn all_pages() -> Routes {
+    practice().merge(job()).merge(visit()).merge(logged()).merge(judged())
+}
+
+/// Every address with a page behind it, and who may go there.
+#[must_use]
+pub fn declared() -> Vec<Declared> {
+    all_pages().done().1
+}
+
 /// Who is here, and what all jobs of a practice share.
-fn practice() -> Router<App> {
-    Router::new()
-        .route("/", get(docket::home))
-        .route("/sign-in", get(sign_in::page).post(sign_in::submit))
-        .route("/sign-in/demo", post(sign_in::demo))
-        .route("/sign-out", post(sign_in::sign_out))
-        .route("/preferences", post(preferences::submit))
-        .route("/docket", get(docket::page))
-        .route("/queue", get(queue::page))
-        .route("/shorthand", get(shorthand::card))
-        .route("/causes", get(causes::page))
-        .route("/bench", get(bench::page).post(bench::add))
-        .route("/bench/keep", post(bench::keep))
-        .route("/bench/{instrument}", get(salt::page).post(salt::keep))
-        .route("/prices", get(prices::page).post(prices::keep))
-        .route("/prices/undo", post(prices::undo))
-        .route("/prices/schools/{question}", post(prices::school))
-        .route("/materials", get(materials::page).post(materials::keep))
-        .route("/sources", get(sources::page).post(sources::keep))
-        .route("/weather", get(weather::page).post(weather::keep))
-        .route("/calendar", get(calendar::page).post(calendar::change))
-        .route("/calculator", get(calculator::index))
-        .route("/calculator/library", get(calculator::library))
-        .route("/calculator/{op}", get(calculator::page))
-        .route("/calculator/{op}/live", get(calculator::live))
-        .route("/jobs/new", get(job_form::new).post(job_form::create))
-        .route("/api/calc", post(calc::calc))
-        .route("/api/log", post(posts::keep))
-        .route("/api/openapi.json", get(posts::described))
-        .route("/bench/{instrument}/token", post(salt::token))
+fn practice() -> Routes {
+    Routes::default()
+        .page("/", Own, docket::home)
+        .get("/sign-in", Anybody, sign_in::page)
+        .post("/sign-in", Anybody, sign_in::submit)
+        .post("/sign-in/demo", Anybody, sign_in::demo)
+        .get("/sign-in/second", Anybody, sign_in::second_page)
+        .post("/sign-in/second", Anybody, sign_in::second)
+        .get("/join/{secret}", Anybody, me::join)
+        .post("/join/{secret}", Anybody, me::take)
+        .page("/me", Own, me::page)
+        .post("/me", Own, me::act)
+        .get("/people", Practice, people::page)
+        .post("/people", Practice, people::act)
+        .get("/people/audit", Practice, people::audit)
+        .post("/sign-out", Own, sign_in::sign_out)
+        .post("/preferences", Own, preferences::submit)
+        .page("/docket", Own, docket::page)
+        .page("/queue", Own, queue::page)
+        .page("/shorthand", Own, shorthand::card)
+        .page("/causes", Own, causes::page)
+        .page("/bench", Visit, bench::page)
+        .post("/bench", Visit, bench::add)
+        .post("/bench/keep", Visit, bench::keep)
+        .page("/bench/{instrument}", Visit, salt::page)
+        .post("/bench/{instrument}", Visit, salt::keep)
+        .page("/prices", Practice, prices::page)
+        .post("/prices", Practice, prices::keep)
+        .post("/prices/undo", Practice, prices::undo)
+        .post("/prices/schools/{question}", Practice, prices::school)
+        .page("/materials", Practice, materials::page)
+        .post("/materials", Practice, materials::keep)
+        .page("/sources", Practice, sources::page)
+        .post("/sources", Practice, sources::keep)
+        .page("/weather", Practice, weather::page)
+        .post("/weather", Practice, weather::keep)
+        .page("/calendar", Own, calendar::page)
+        .post("/calendar", Own, calendar::change)
+        .page("/calculator", Own, calculator::index)
+        .page("/calculator/library", Own, calculator::library)
+        .page("/calculator/{op}", Own, calculator::page)
+        .get("/calculator/{op}/live", Look, calculator::live)
+        .page("/jobs/new", Open, job_form::new)
+        .post("/jobs/new", Open, job_form::create)
+        .post("/api/calc", Anybody, calc::calc)
+        .post("/api/log", Anybody, posts::keep)
+        .get("/api/openapi.json", Anybody, posts::described)
+        .post("/bench/{instrument}/token", Visit, salt::token)
 }
 
 /// A job and its building.
-fn job() -> Router<App> {
-    Router::new()
-        .route("/jobs/{job}", get(section::page))
-        .route("/jobs/{job}/edit", get(job_form::edit).post(job_form::save))
-        .route("/jobs/{job}/remove", post(job_form::remove))
-        .route("/jobs/{job}/building", get(building::page).post(building::change))
-        .route("/jobs/{job}/unfolded", get(unfolded::page))
-        .route("/jobs/{job}/unfolded/layout", post(unfolded::measure))
-        .route("/jobs/{job}/unfolded/place", post(unfolded::place))
-        .route("/jobs/{job}/unfolded/maps/{map}", post(unfolded::change_map))
-        .route("/jobs/{job}/unfolded/walk", get(unfolded::walk).post(unfolded::keep_walk))
-        .route("/jobs/{job}/build-ups", get(build_ups::page).post(build_ups::change))
-        .route("/jobs/{job}/build-ups/drawing", get(build_ups::drawing))
-        .route("/jobs/{job}/build-ups/questions", get(questions::list))
-        .route("/jobs/{job}/build-ups/questions/{question}", get(questions::page))
-        .route("/jobs/{job}/build-ups/questions/{question}/live", get(questions::live))
-        .route("/jobs/{job}/proof", get(proof::page).post(proof::close))
-        .route("/jobs/{job}/proof/season", post(proof::schedule))
-        .route("/jobs/{job}/history", get(history::page))
-        .route("/jobs/{job}/undo", post(history::undo))
+fn job() -> Routes {
+    Routes::default()
+        .page("/jobs/{job}", Visit, section::page)
+        .page("/jobs/{job}/edit", Decide, job_form::edit)
+        .post("/jobs/{job}/edit", Decide, job_form::save)
+        .post("/jobs/{job}/remove", Decide, job_form::remove)
+        .page("/jobs/{job}/building", Visit, building::page)
+        .post("/jobs/{job}/building", Visit, building::change)
+        .page("/jobs/{job}/unfolded", Visit, unfolded::page)
+        .post("/jobs/{job}/unfolded/layout", Visit, unfolded::measure)
+        .post("/jobs/{job}/unfolded/place", Visit, unfolded::place)
+        .post("/jobs/{job}/unfolded/maps/{map}", Visit, unfolded::change_map)
+        .page("/jobs/{job}/unfolded/walk", Visit, unfolded::walk)
+        .post("/jobs/{job}/unfolded/walk", Visit, unfolded::keep_walk)
+        .page("/jobs/{job}/build-ups", Visit, build_ups::page)
+        .post("/jobs/{job}/build-ups", Visit, build_ups::change)
+        .get("/jobs/{job}/build-ups/drawing", Look, build_ups::drawing)
+        .page("/jobs/{job}/build-ups/questions", Own, questions::list)
+        .page("/jobs/{job}/build-ups/questions/{question}", Own, questions::page)
+        .get("/jobs/{job}/build-ups/questions/{question}/live", Look, questions::live)
+        .page("/jobs/{job}/proof", Decide, proof::page)
+        .post("/jobs/{job}/proof", Decide, proof::close)
+        .post("/jobs/{job}/proof/season", Decide, proof::schedule)
+        .page("/jobs/{job}/history", Visit, history::page)
+        .post("/jobs/{job}/undo", Visit, history::undo)
 }
 
 /// What was seen, read and taken on a visit.
-fn visit() -> Router<App> {
-    Router::new()
-        .route("/jobs/{job}/findings", get(findings::page).post(findings::tick))
-        .route("/jobs/{job}/findings/{finding}", post(findings::keep))
-        .route("/jobs/{job}/photos", get(photos::page).post(photo_files::take))
-        .route("/jobs/{job}/photos/{photo}", get(photos::one).post(photos::keep))
-        .route("/jobs/{job}/photos/{photo}/{size}", get(photo_files::give))
-        .route("/jobs/{job}/thermal", get(thermal::list).post(thermal::take))
-        .route("/jobs/{job}/thermal/survey", get(thermal::survey_page))
-        .route("/jobs/{job}/thermal/{picture}", get(thermal::page).post(thermal::keep))
-        .route("/jobs/{job}/thermal/{picture}/picture.png", get(thermal::picture))
-        .route("/jobs/{job}/tests", get(tests::page).post(tests::start))
-        .route("/jobs/{job}/tests/{test}", post(tests::keep))
-        .route("/jobs/{job}/call", get(call::page).post(call::keep))
-        .route("/jobs/{job}/call/suggest", get(call::suggest))
-        .route("/jobs/{job}/visits", post(visits::start))
-        .route("/jobs/{job}/round", get(round::page).post(round::keep))
-        .route("/jobs/{job}/round/verdict", get(round::verdict))
-        .route("/jobs/{job}/skips", post(skips::keep))
-        .route("/jobs/{job}/shorthand", get(shorthand::preview).post(shorthand::keep))
-        .route("/jobs/{job}/visits/{visit}/finish", post(visits::finish))
-        .route("/jobs/{job}/visits/{visit}/reopen", post(visits::reopen))
-        .route("/jobs/{job}/report", get(report::latest))
-        .route("/jobs/{job}/visits/{visit}/report", get(report::page))
-        .route("/jobs/{job}/visits/{visit}/readings.csv", get(export::csv))
-        .route("/jobs/{job}/visits/{visit}/readings.json", get(export::json))
-        .route("/jobs/{job}/readings/{reading}/correct", get(correct::page).post(correct::submit))
+fn visit() -> Routes {
+    Routes::default()
+        .page("/jobs/{job}/findings", Visit, findings::page)
+        .post("/jobs/{job}/findings", Visit, findings::tick)
+        .post("/jobs/{job}/findings/{finding}", Visit, findings::keep)
+        .page("/jobs/{job}/photos", Visit, photos::page)
+        .post("/jobs/{job}/photos", Visit, photo_files::take)
+        .page("/jobs/{job}/photos/{photo}", Visit, photos::one)
+        .post("/jobs/{job}/photos/{photo}", Visit, photos::keep)
+        .get("/jobs/{job}/photos/{photo}/{size}", Look, photo_files::give)
+        .page("/jobs/{job}/thermal", Visit, thermal::list)
+        .post("/jobs/{job}/thermal", Visit, thermal::take)
+        .page("/jobs/{job}/thermal/survey", Visit, thermal::survey_page)
+        .page("/jobs/{job}/thermal/{picture}", Visit, thermal::page)
+        .post("/jobs/{job}/thermal/{picture}", Visit, thermal::keep)
+        .get("/jobs/{job}/thermal/{picture}/picture.png", Look, thermal::picture)
+        .page("/jobs/{job}/tests", Visit, tests::page)
+        .post("/jobs/{job}/tests", Visit, tests::start)
+        .post("/jobs/{job}/tests/{test}", Visit, tests::keep)
+        .page("/jobs/{job}/call", Visit, call::page)
+        .post("/jobs/{job}/call", Visit, call::keep)
+        .get("/jobs/{job}/call/suggest", Look, call::suggest)
+        .post("/jobs/{job}/visits", Visit, visits::start)
+        .page("/jobs/{job}/round", Visit, round::page)
+        .post("/jobs/{job}/round", Visit, round::keep)
+        .get("/jobs/{job}/round/verdict", Look, round::verdict)
+        .post("/jobs/{job}/skips", Visit, skips::keep)
+        .page("/jobs/{job}/shorthand", Visit, shorthand::preview)
+        .post("/jobs/{job}/shorthand", Visit, shorthand::keep)
+        .post("/jobs/{job}/visits/{visit}/review", Review, visits::review)
+        .post("/jobs/{job}/visits/{visit}/finish", Visit, visits::finish)
+        .post("/jobs/{job}/visits/{visit}/reopen", Visit, visits::reopen)
+        .get("/jobs/{job}/report", Look, report::latest)
+        .page("/jobs/{job}/visits/{visit}/report", Own, report::page)
+        .get("/jobs/{job}/visits/{visit}/readings.csv", Look, export::csv)
+        .get("/jobs/{job}/visits/{visit}/readings.json", Look, export::json)
+        .page("/jobs/{job}/readings/{reading}/correct", Visit, correct::page)
+        .post("/jobs/{job}/readings/{reading}/correct", Visit, correct::submit)
 }
 
 /// What was read between visits.
-fn logged() -> Router<App> {
-    Router::new()
-        .route("/jobs/{job}/log", get(log::view::page))
-        .route("/jobs/{job}/log/drawing.svg", get(log::view::drawing))
-        .route("/jobs/{job}/log/readings.csv", get(log::readings::csv))
-        .route("/jobs/{job}/log/air", get(log::air::page))
-        .route("/jobs/{job}/log/budget", get(log::budget::page).post(log::budget::keep))
-        .route("/jobs/{job}/log/budget/live", post(log::budget::live))
-        .route("/jobs/{job}/log/alerts", get(log::alerts::page).post(log::alerts::keep))
-        .route("/jobs/{job}/log/alerts/{rule}/remove", post(log::alerts::remove))
-        .route("/jobs/{job}/log/airing", get(log::airing::page))
-        .route("/jobs/{job}/log/airing/forecast", post(log::airing::ask))
-        .route("/jobs/{job}/log/airing.ics", get(log::airing::calendar))
-        .route("/jobs/{job}/log/live", get(log::live::page).post(log::live::place))
-        .route("/jobs/{job}/log/live/down", post(log::live::take_down))
-        .route("/jobs/{job}/log/told", get(log::live::told))
-        .route("/jobs/{job}/log/marks", post(log::marks::add))
-        .route("/jobs/{job}/log/marks/{mark}/remove", post(log::marks::remove))
-        .route("/jobs/{job}/log/files", get(log::files::page).post(log::files::send))
-        .route("/jobs/{job}/log/files/{file}", get(log::file::page).post(log::file::decide))
-        .route("/jobs/{job}/log/files/{file}/retry", post(log::file::retry))
-        .route("/jobs/{job}/log/files/{file}/not-read.csv", get(log::file::refused))
+fn logged() -> Routes {
+    Routes::default()
+        .page("/jobs/{job}/log", Visit, log::view::page)
+        .get("/jobs/{job}/log/drawing.svg", Look, log::view::drawing)
+        .get("/jobs/{job}/log/readings.csv", Look, log::readings::csv)
+        .page("/jobs/{job}/log/air", Visit, log::air::page)
+        .page("/jobs/{job}/log/budget", Visit, log::budget::page)
+        .post("/jobs/{job}/log/budget", Visit, log::budget::keep)
+        .post("/jobs/{job}/log/budget/live", Visit, log::budget::live)
+        .page("/jobs/{job}/log/alerts", Visit, log::alerts::page)
+        .post("/jobs/{job}/log/alerts", Visit, log::alerts::keep)
+        .post("/jobs/{job}/log/alerts/{rule}/remove", Visit, log::alerts::remove)
+        .page("/jobs/{job}/log/airing", Visit, log::airing::page)
+        .post("/jobs/{job}/log/airing/forecast", Visit, log::airing::ask)
+        .get("/jobs/{job}/log/airing.ics", Look, log::airing::calendar)
+        .page("/jobs/{job}/log/live", Visit, log::live::page)
+        .post("/jobs/{job}/log/live", Visit, log::live::place)
+        .post("/jobs/{job}/log/live/down", Visit, log::live::take_down)
+        .get("/jobs/{job}/log/told", Look, log::live::told)
+        .post("/jobs/{job}/log/marks", Visit, log::marks::add)
+        .post("/jobs/{job}/log/marks/{mark}/remove", Visit, log::marks::remove)
+        .page("/jobs/{job}/log/files", Visit, log::files::page)
+        .post("/jobs/{job}/log/files", Visit, log::files::send)
+        .page("/jobs/{job}/log/files/{file}", Visit, log::file::page)
+        .post("/jobs/{job}/log/files/{file}", Visit, log::file::decide)
+        .post("/jobs/{job}/log/files/{file}/retry", Visit, log::file::retry)
+        .get("/jobs/{job}/log/files/{file}/not-read.csv", Look, log::file::refused)
 }
 
 /// What is concluded from it, and done about it.
-fn judged() -> Router<App> {
-    Router::new()
-        .route("/jobs/{job}/why", get(why::page).post(why::conclude))
-        .route("/jobs/{job}/plan", get(plan::page))
-        .route("/jobs/{job}/plan/{fix}", post(plan::decide))
-        .route("/jobs/{job}/plan/{fix}/figures", post(plan::figures))
-        .route("/jobs/{job}/schools/{question}", post(plan::choose))
-        .route("/jobs/{job}/coating", get(coating::page).post(coating::keep))
-        .route("/jobs/{job}/drying", get(drying::page))
-        .route("/jobs/{job}/drying/setup", get(drying::setup_page).post(drying::keep_setup))
-        .route("/jobs/{job}/drying/item", get(drying::item_page).post(drying::keep_item))
-        .route("/jobs/{job}/drying/round", get(drying::round_page).post(drying::keep_round))
-        .route("/jobs/{job}/drying/points/{point}", get(drying::point_page))
-        .route("/jobs/{job}/drying/certificate", get(drying::certificate_page).post(drying::issue))
-        .route("/jobs/{job}/follow-ups", post(follow_ups::put))
-        .route("/jobs/{job}/follow-ups/{follow_up}", get(follow_ups::page).post(follow_ups::keep))
+fn judged() -> Routes {
+    Routes::default()
+        .page("/jobs/{job}/why", Decide, why::page)
+        .post("/jobs/{job}/why", Decide, why::conclude)
+        .page("/jobs/{job}/plan", Decide, plan::page)
+        .post("/jobs/{job}/plan/{fix}", Decide, plan::decide)
+        .post("/jobs/{job}/plan/{fix}/figures", Decide, plan::figures)
+        .post("/jobs/{job}/schools/{question}", Decide, plan::choose)
+        .page("/jobs/{job}/coating", Decide, coating::page)
+        .post("/jobs/{job}/coating", Decide, coating::keep)
+        .page("/jobs/{job}/drying", Visit, drying::page)
+        .page("/jobs/{job}/drying/setup", Decide, drying::setup_page)
+        .post("/jobs/{job}/drying/setup", Decide, drying::keep_setup)
+        .page("/jobs/{job}/drying/item", Visit, drying::item_page)
+        .post("/jobs/{job}/drying/item", Visit, drying::keep_item)
+        .page("/jobs/{job}/drying/round", Visit, drying::round_page)
+        .post("/jobs/{job}/drying/round", Visit, drying::keep_round)
+        .page("/jobs/{job}/drying/points/{point}", Visit, drying::point_page)
+        .page("/jobs/{job}/drying/certificate", Decide, drying::certificate_page)
+        .post("/jobs/{job}/drying/certificate", Decide, drying::issue)
+        .post("/jobs/{job}/follow-ups", Decide, follow_ups::put)
+        .page("/jobs/{job}/follow-ups/{follow_up}", Decide, follow_ups::page)
+        .post("/jobs/{job}/follow-ups/{follow_up}", Decide, follow_ups::keep)
 }
 
 /// What every answer passes: its number, its log line, its headers; a broken handler is answered too.
@@ -216,5 +273,8 @@ fn security(name: HeaderName, value: &'static str) -> SetResponseHeaderLayer<Hea
 /// A log line names the path without its query: what people type stays out of the log.
 fn span<B>(request: &axum::http::Request<B>) -> tracing::Span {
     let id = request.headers().get("x-request-id").and_then(|v| v.to_str().ok()).unwrap_or("");
-    tracing::info_span!("request", method = %request.method(), path = request.uri().path(), id)
+    // A link's secret is not for the log.
+    let path = request.uri().path();
+    let path = if path.starts_with("/join/") { "/join/…" } else { path };
+    tracing::info_span!("request", method = %request.method(), path, id)
 }

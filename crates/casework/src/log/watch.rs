@@ -172,6 +172,6 @@ async fn tell(
         return Ok(());
     }
     let [subject, body] = outside.words(&News { file, rule, finding, cleared, at: now });
-    let letter = Letter { id: Uuid::now_v7(), job_id: file.job.id, mail_to: rule.mail_to.clone(), subject, body };
+    let letter = Letter { id: Uuid::now_v7(), job_id: Some(file.job.id), mail_to: rule.mail_to.clone(), subject, body };
     Ok(scope.post_letter(&letter).await?)
 }

@@ -13,6 +13,7 @@ mod hours;
 mod journey;
 mod log;
 mod offline;
+mod people;
 mod photos;
 mod plan;
 mod proof;

@@ -266,7 +266,7 @@ async fn a_conclusion_from_before_survives_the_change_of_schema_and_can_still_be
              where rows @> '[{\"table\": \"conclusion\"}]'; \
              alter table change enable trigger append_only; drop table practice_change; \
              drop table coating, certificate, drying_reading, drying; drop table map_point, moisture_map, placed, layout; drop table time_table, own_source; drop table weather; drop table thermal_cells, thermal; drop table build_up, material; drop table letter, alert, alert_rule, forecast; \
-             alter table plan_step drop column proof; alter table job drop column altitude_m, drop column latitude, drop column longitude; alter table practice drop column log_days; \
+             drop table invite, sign_in, audit; alter table session drop column id, drop column started_at, drop column seen_at, drop column agent, drop column address; alter table consultant drop column role, drop column joined_at, drop column ended_at, drop column second, drop column second_step, drop column recovery; alter table visit drop column for_review, drop column reviewed_by, drop column reviewed_at; alter table job drop column rehearsal; alter table plan_step drop column proof; alter table job drop column altitude_m, drop column latitude, drop column longitude; alter table practice drop column log_days; \
              drop table bring_in, log_file_piece, log_file, log_mark, log_point, log_hour, log_day, log_series, logger, task; \
              drop schema log_month cascade; drop function log_months(date[]); delete from instrument where kind = 'logger'; \
              drop table brake; drop table revision; drop function revise() cascade; \

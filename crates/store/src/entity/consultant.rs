@@ -15,6 +15,12 @@ pub struct Model {
     pub password_hash: String,
     pub units: String,
     pub theme: String,
+    pub role: String,
+    pub joined_at: DateTimeUtc,
+    pub ended_at: Option<DateTimeUtc>,
+    pub second: String,
+    pub second_step: i64,
+    pub recovery: String,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

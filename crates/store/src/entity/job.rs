@@ -22,6 +22,8 @@ pub struct Model {
     pub created_by: Uuid,
     pub created_at: DateTimeUtc,
     pub removed_at: Option<DateTimeUtc>,
+    #[serde(default)]
+    pub rehearsal: bool,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

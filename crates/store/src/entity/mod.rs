@@ -1,6 +1,7 @@
 //! One entity per table.
 
 pub mod alert_rule;
+pub mod audit;
 pub mod boundary;
 pub mod bring_in;
 pub mod build_up;
@@ -16,6 +17,7 @@ pub mod drying_reading;
 pub mod finding;
 pub mod follow_up;
 pub mod instrument;
+pub mod invite;
 pub mod job;
 pub mod layout;
 pub mod log_file;
@@ -38,6 +40,7 @@ pub mod reading;
 pub mod salt_check;
 pub mod school;
 pub mod session;
+pub mod sign_in;
 pub mod skip;
 pub mod space;
 pub mod station;

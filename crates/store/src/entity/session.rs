@@ -12,6 +12,11 @@ pub struct Model {
     pub key_hash: String,
     pub consultant_id: Uuid,
     pub expires_at: DateTimeUtc,
+    pub id: Uuid,
+    pub started_at: DateTimeUtc,
+    pub seen_at: DateTimeUtc,
+    pub agent: String,
+    pub address: String,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

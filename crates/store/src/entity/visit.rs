@@ -15,6 +15,9 @@ pub struct Model {
     pub consultant_id: Uuid,
     pub started_at: DateTimeUtc,
     pub ended_at: Option<DateTimeUtc>,
+    pub for_review: bool,
+    pub reviewed_by: Option<Uuid>,
+    pub reviewed_at: Option<DateTimeUtc>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

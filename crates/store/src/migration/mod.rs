@@ -27,6 +27,7 @@ mod m20261201_000024_time_table;
 mod m20261201_000025_drying;
 mod m20261201_000026_coating;
 mod m20261201_000027_proof;
+mod m20261201_000028_people;
 
 use sea_orm_migration::prelude::*;
 
@@ -63,6 +64,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000025_drying::Migration),
             Box::new(m20261201_000026_coating::Migration),
             Box::new(m20261201_000027_proof::Migration),
+            Box::new(m20261201_000028_people::Migration),
         ]
     }
 }

@@ -46,8 +46,8 @@ pub struct Raised {
 pub struct Letter {
     /// Identity.
     pub id: Uuid,
-    /// The job it is about.
-    pub job_id: Uuid,
+    /// The job it is about; none for a letter about people.
+    pub job_id: Option<Uuid>,
     /// To whom.
     pub mail_to: String,
     /// What about.
@@ -206,12 +206,13 @@ impl Scope {
         }))
     }
 
-    /// Notes that a letter was sent.
+    /// Notes that a letter was sent. One about people holds a link: it is not kept.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn letter_sent(&self, id: Uuid) -> Result<(), StoreError> {
-        let sent = "update letter set sent_at = now() where practice_id = $1 and id = $2";
+        let sent = "update letter set sent_at = now(), body = case when job_id is null then '' else body end \
+            where practice_id = $1 and id = $2";
         self.run(sent, [self.practice.into(), id.into()]).await.map(|_| ())
     }
 }

@@ -32,6 +32,8 @@ pub struct Job {
     pub site: Site,
     /// When it was opened.
     pub created_at: DateTime<Utc>,
+    /// Whether it is a trainee's own, to practice on.
+    pub rehearsal: bool,
 }
 
 /// Where a job stands.
@@ -67,6 +69,8 @@ pub struct NewJob {
     pub edit: JobEdit,
     /// Structure kind.
     pub structure: Structure,
+    /// Whether it is a trainee's own, to practice on.
+    pub rehearsal: bool,
     /// Who opens it.
     pub created_by: Uuid,
     /// When.
@@ -86,6 +90,7 @@ impl TryFrom<job::Model> for Job {
             design_outdoor_c: row.design_outdoor_c,
             site: Site { altitude_m: row.altitude_m, at: row.latitude.zip(row.longitude).map(|(n, e)| [n, e]) },
             created_at: row.created_at,
+            rehearsal: row.rehearsal,
         })
     }
 }
@@ -154,6 +159,7 @@ impl Scope {
             created_by: new.created_by,
             created_at: new.created_at,
             removed_at: None,
+            rehearsal: new.rehearsal,
         };
         if !self.insert_once(row.into_active_model()).await? {
             return Ok(false);

@@ -19,6 +19,7 @@ pub mod job_file;
 pub mod jobs;
 pub mod loggers;
 pub mod logs;
+pub mod members;
 pub mod people;
 pub mod photos;
 pub mod plans;

@@ -2,6 +2,8 @@
 
 use crate::entity::{consultant, practice, session};
 use crate::error::StoreError;
+use crate::query::members::Device;
+use crate::record::{Cell, Role};
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
 use sea_orm::{
@@ -19,8 +21,33 @@ pub struct Account {
     pub practice_id: Uuid,
     /// Consultant.
     pub consultant_id: Uuid,
+    /// Sign-in name.
+    pub email: String,
+    /// Name.
+    pub name: String,
     /// PHC string.
     pub password_hash: String,
+    /// Whether they may not come in any more.
+    pub ended: bool,
+    /// What the second factor’s secret is derived from; empty without one.
+    pub second: String,
+    /// The last step of it that was used.
+    pub second_step: i64,
+}
+
+impl From<consultant::Model> for Account {
+    fn from(r: consultant::Model) -> Self {
+        Self {
+            practice_id: r.practice_id,
+            consultant_id: r.id,
+            email: r.email,
+            name: r.name,
+            password_hash: r.password_hash,
+            ended: r.ended_at.is_some(),
+            second: r.second,
+            second_step: r.second_step,
+        }
+    }
 }
 
 /// Who is signed in.
@@ -40,6 +67,12 @@ pub struct SignedIn {
     pub units: String,
     /// `paper` or `headlamp`.
     pub theme: String,
+    /// What they may do.
+    pub role: Role,
+    /// Whether the job asked about is a rehearsal of their own.
+    pub rehearsal: bool,
+    /// Their session: not its secret.
+    pub session_id: Uuid,
     /// Approaches their practice works by, question and school.
     pub schools: BTreeMap<String, String>,
     /// Of the job asked about.
@@ -83,6 +116,8 @@ pub struct NewPractice {
 
 /// How long a session lives without being renewed.
 const SESSION_DAYS: i64 = 14;
+/// A session says that it was used no more often than this.
+const SEEN: Duration = Duration::minutes(10);
 /// What is kept of a secret.
 pub(crate) fn hash(secret: &str) -> String {
     Sha256::digest(secret).iter().map(|b| format!("{b:02x}")).collect()
@@ -99,7 +134,7 @@ impl Store {
         set(&txn, "app.sign_in_email", &email).await?;
         let row = consultant::Entity::find().filter(consultant::Column::Email.eq(email)).one(&txn).await?;
         txn.commit().await?;
-        Ok(row.map(|r| Account { practice_id: r.practice_id, consultant_id: r.id, password_hash: r.password_hash }))
+        Ok(row.map(Account::from))
     }
 
     /// Creates a practice with its first consultant, in a scope of its own that is not kept yet.
@@ -116,17 +151,7 @@ impl Store {
             log_days: None,
         };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
-        let Person { id, email, name, password_hash } = new.person;
-        let row = consultant::Model {
-            practice_id: new.id,
-            id,
-            email: email.trim().to_lowercase(),
-            name,
-            password_hash,
-            units: "metric".into(),
-            theme: "paper".into(),
-        };
-        row.into_active_model().reset_all().insert(&scope.txn).await?;
+        scope.add_person(new.person, Role::Lead).await?;
         Ok(scope)
     }
 
@@ -156,6 +181,9 @@ impl Store {
             name: row.try_get("", "name")?,
             units: row.try_get("", "units")?,
             theme: row.try_get("", "theme")?,
+            role: Cell::read(row.try_get::<String>("", "role")?)?,
+            rehearsal: row.try_get("", "rehearsal")?,
+            session_id: row.try_get("", "session_id")?,
             schools: serde_json::from_value(row.try_get("", "schools")?)
                 .map_err(|e| StoreError::Corrupt(e.to_string()))?,
             revision: Revision {
@@ -164,11 +192,13 @@ impl Store {
             },
         };
         let expires: DateTime<Utc> = row.try_get("", "expires_at")?;
-        if expires - now < Duration::days(SESSION_DAYS / 2) {
+        let seen: DateTime<Utc> = row.try_get("", "seen_at")?;
+        if expires - now < Duration::days(SESSION_DAYS / 2) || now - seen > SEEN {
             let scope = self.practice(who.practice_id).await?;
             // Signed out meanwhile: there is nothing left to renew.
             session::Entity::update_many()
                 .col_expr(session::Column::ExpiresAt, (now + Duration::days(SESSION_DAYS)).into())
+                .col_expr(session::Column::SeenAt, now.into())
                 .filter(session::Column::PracticeId.eq(who.practice_id))
                 .filter(session::Column::KeyHash.eq(key))
                 .exec(&scope.txn)
@@ -192,6 +222,39 @@ impl Store {
 }
 
 impl Scope {
+    /// Adds somebody; `false` when somebody signs in with that e-mail already, in whichever practice.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn add_person(&self, person: Person, role: Role) -> Result<bool, StoreError> {
+        let Person { id, email, name, password_hash } = person;
+        let row = consultant::Model {
+            practice_id: self.practice,
+            id,
+            email: email.trim().to_lowercase(),
+            name,
+            password_hash,
+            units: "metric".into(),
+            theme: "paper".into(),
+            role: role.id().to_owned(),
+            joined_at: Utc::now(),
+            ended_at: None,
+            second: String::new(),
+            second_step: 0,
+            recovery: String::new(),
+        };
+        self.insert_once(row.into_active_model()).await
+    }
+
+    /// An account of this practice.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn own_account(&self, id: Uuid) -> Result<Option<Account>, StoreError> {
+        let row = consultant::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
+        Ok(row.map(Account::from))
+    }
+
     /// Names of the practice's consultants.
     ///
     /// # Errors
@@ -206,7 +269,13 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn open_session(&self, consultant: Uuid, secret: &str, now: DateTime<Utc>) -> Result<(), StoreError> {
+    pub async fn open_session(
+        &self,
+        consultant: Uuid,
+        secret: &str,
+        now: DateTime<Utc>,
+        from: &Device,
+    ) -> Result<(), StoreError> {
         session::Entity::delete_many()
             .filter(session::Column::PracticeId.eq(self.practice))
             .filter(session::Column::ExpiresAt.lt(now))
@@ -217,6 +286,11 @@ impl Scope {
             key_hash: hash(secret),
             consultant_id: consultant,
             expires_at: now + Duration::days(SESSION_DAYS),
+            id: Uuid::new_v4(),
+            started_at: now,
+            seen_at: now,
+            agent: from.agent.clone(),
+            address: from.address.clone(),
         };
         row.into_active_model().reset_all().insert(&self.txn).await?;
         Ok(())

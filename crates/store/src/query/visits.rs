@@ -5,6 +5,7 @@ use crate::error::StoreError;
 use crate::record::{Visit, records};
 use crate::scope::Scope;
 use chrono::{DateTime, Utc};
+use sea_orm::sea_query::Expr;
 use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, Set};
 use uuid::Uuid;
 
@@ -43,6 +44,23 @@ impl Scope {
         }
         let open = visits.iter().position(|v| v.ended_at.is_none()).unwrap_or(0);
         visits.into_iter().nth(open).ok_or_else(|| StoreError::Corrupt("a visit just started is not there".into()))
+    }
+
+    /// Notes who looked through a trainee’s visit; `false` when there is nothing to look through any more.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn review_visit(&self, v: &Visit, by: Uuid, at: DateTime<Utc>) -> Result<bool, StoreError> {
+        let noted = Entity::update_many()
+            .col_expr(visit::Column::ReviewedBy, Expr::value(by))
+            .col_expr(visit::Column::ReviewedAt, Expr::value(at))
+            .filter(visit::Column::PracticeId.eq(self.practice))
+            .filter(visit::Column::Id.eq(v.id))
+            .filter(visit::Column::ForReview.eq(true))
+            .filter(visit::Column::ReviewedAt.is_null())
+            .exec(&self.txn)
+            .await?;
+        Ok(noted.rows_affected > 0)
     }
 
     /// Closes a visit, or opens it again (`None`). `false` when another visit to the job is open.

@@ -19,6 +19,7 @@ async fn what_is_sent_twice_is_done_once_and_an_id_of_another_job_is_refused() {
         id: p.job,
         edit: edit("Another"),
         structure: Structure::Attic,
+        rehearsal: false,
         created_by: p.person,
         created_at: now(),
     };

@@ -70,11 +70,12 @@ impl Practice {
             id: job,
             edit: edit("House"),
             structure: Structure::CrawlVented,
+            rehearsal: false,
             created_by: person,
             created_at: now(),
         };
         assert!(scope.create_job(&opened, &building).await.unwrap());
-        scope.open_session(person, email, now()).await.unwrap();
+        scope.open_session(person, email, now(), &store::Device::default()).await.unwrap();
         scope.commit().await.unwrap();
         Self { store: store.clone(), id, person, job, secret: email.into() }
     }

@@ -26,7 +26,7 @@ fn hygrometer() -> Instrument {
 }
 
 fn visit(p: &Practice) -> Visit {
-    Visit { id: Uuid::now_v7(), job_id: p.job, consultant_id: p.person, started_at: now(), ended_at: None }
+    Visit::begun(Uuid::now_v7(), p.job, p.person, now())
 }
 
 #[tokio::test]

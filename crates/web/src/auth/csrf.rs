@@ -37,7 +37,7 @@ pub async fn guard(State(app): State<App>, request: Request, next: Next) -> Resu
         Some(secret) => secret.clone(),
         None => fresh_secret()?,
     };
-    let token = Token(mark(&app, &secret)?);
+    let token = Token(mark(&app, &form_of(&secret))?);
     let headers = request.headers().clone();
     let response = if request.method() == Method::GET || request.method() == Method::HEAD {
         get(request, &token, next).await
@@ -52,6 +52,12 @@ pub async fn guard(State(app): State<App>, request: Request, next: Next) -> Resu
     let mut cookie = who::private_cookie(COOKIE, secret, &headers);
     cookie.make_permanent();
     Ok((CookieJar::new().add(cookie), response).into_response())
+}
+
+/// What a form's token marks. Whoever asks chooses the secret in their cookie: the word before it keeps it from being any other
+/// mark of ours.
+fn form_of(secret: &str) -> String {
+    format!("form {secret}")
 }
 
 /// A part fetched into a page must not put a whole page there when it fails.
@@ -99,7 +105,7 @@ async fn post(app: &App, request: Request, held: Option<&str>, token: &Token, ne
     if !from_own_site(&parts.headers) {
         return Err(Failure::ForeignForm);
     }
-    let ours = held.zip(typed.token()).map(|(secret, token)| verify(app, secret, token)).transpose()?;
+    let ours = held.zip(typed.token()).map(|(secret, token)| verify(app, &form_of(secret), token)).transpose()?;
     if ours != Some(true) {
         return Ok(Failure::StaleForm(Box::new(typed)).into_response());
     }

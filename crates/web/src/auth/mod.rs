@@ -4,10 +4,17 @@ pub mod address;
 pub mod csrf;
 pub mod known;
 pub mod password;
+pub mod second;
 pub mod who;
 
 pub use address::Address;
 pub use who::Who;
+
+/// Where a request comes from, as it is kept of a session.
+pub fn device(headers: &axum::http::HeaderMap, address: Address) -> store::Device {
+    let agent = headers.get(axum::http::header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or("no name");
+    store::Device::new(agent, &address.0.to_string())
+}
 
 /// A fresh secret of 256 bits, URL-safe.
 pub fn fresh_secret() -> Result<String, crate::error::Failure> {

@@ -1,6 +1,7 @@
 //! Passwords: argon2id, off the async threads, a few at a time.
 
 use crate::error::Failure;
+use crate::state::App;
 use argon2::{Argon2, PasswordHasher, PasswordVerifier};
 use std::sync::Arc;
 use tokio::sync::Semaphore;
@@ -22,9 +23,35 @@ pub fn hash_password(password: &str) -> Result<String, String> {
     Argon2::default().hash_password(password.as_bytes()).map(|h| h.to_string()).map_err(|e| e.to_string())
 }
 
+/// Fewest characters of a password, and most bytes.
+pub const SHORTEST: usize = 12;
+const LONGEST: usize = 1000;
+
+/// A password as it is kept, off the async threads and in turn; what is wrong with it otherwise.
+pub async fn hash_later(app: &App, password: &str) -> Result<Result<String, String>, Failure> {
+    let length = password.chars().count();
+    if length < SHORTEST {
+        return Ok(Err(format!(
+            "{SHORTEST} characters at least: it has {length}. A short sentence is easy to remember."
+        )));
+    }
+    if password.len() > LONGEST {
+        return Ok(Err("That is longer than a password can be.".into()));
+    }
+    app.passwords.hash(password.to_owned()).await.map(Ok)
+}
+
 impl Passwords {
     pub fn new() -> Self {
         Self { turns: Arc::new(Semaphore::new(2)) }
+    }
+
+    /// A password as it is kept.
+    async fn hash(&self, password: String) -> Result<String, Failure> {
+        let defect = |e: &dyn std::fmt::Display| Failure::Defect(format!("password: {e}"));
+        let _turn = self.turns.acquire().await.map_err(|e| defect(&e))?;
+        let hashed = tokio::task::spawn_blocking(move || hash_password(&password)).await.map_err(|e| defect(&e))?;
+        hashed.map_err(|e| defect(&e))
     }
 
     /// Whether `password` matches; `None` stands for an account that does not exist and never does.

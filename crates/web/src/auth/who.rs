@@ -1,5 +1,6 @@
 //! The signed-in consultant, as an extractor: a handler that takes [`Who`] cannot be reached without signing in.
 
+use crate::access::{Needs, Right};
 use crate::error::Failure;
 use crate::state::App;
 use crate::token::Token;
@@ -25,6 +26,8 @@ pub struct Who {
     pub here: String,
     /// The job in that address.
     about: Option<Uuid>,
+    /// What it asks for.
+    needs: Needs,
     app: App,
 }
 
@@ -47,6 +50,16 @@ impl Who {
         }
         let (store, practice, revision) = (&self.app.store, self.person.practice_id, self.person.revision);
         Ok(self.app.shelf.file(store, practice, (job, revision), view.into(), depth).await?)
+    }
+
+    /// Whether their role has a right, on the job in the address.
+    pub const fn may(&self, right: Right) -> bool {
+        right.is_of(self.person.role, self.person.rehearsal)
+    }
+
+    /// The right that what is on this page asks for, where they do not have it.
+    pub fn lacks(&self) -> Option<Right> {
+        (!self.may(self.needs.acts)).then_some(self.needs.acts)
     }
 
     pub fn units(&self) -> Units {
@@ -78,7 +91,12 @@ impl FromRequestParts<App> for Who {
             Some(person) => {
                 let token = parts.extensions.get::<Token>().cloned();
                 let token = token.ok_or_else(|| Failure::Defect("a page outside the guard of forms".into()))?;
-                Ok(Self { person, token, here, about, app: app.clone() })
+                let needs = parts.extensions.get::<Needs>().copied();
+                let needs = needs.ok_or_else(|| Failure::Defect("an address that says not who may".into()))?;
+                if !needs.right.is_of(person.role, person.rehearsal) {
+                    return Err(Failure::NotAllowed(needs.right));
+                }
+                Ok(Self { person, token, here, about, needs, app: app.clone() })
             }
             None if parts.method == Method::GET => Err(Failure::SignIn { next: here }),
             None => Err(Failure::SignedOut),

@@ -6,6 +6,7 @@ pub mod last_change;
 pub mod line;
 pub mod pages;
 
+use crate::access::Right;
 use crate::auth::Who;
 use crate::places::{self, Link, Stop};
 use at::At;
@@ -30,6 +31,10 @@ pub struct Frame {
     pub rendered: i64,
     /// This page's own address, to come back to after a switch.
     pub here: String,
+    /// What they may not do here; none where they may all there is.
+    pub lacks: Option<Right>,
+    /// Whether they run the practice.
+    pub runs: bool,
     /// The limits of the practice, or of the job the page is about.
     pub limits: Limits,
 }
@@ -45,8 +50,15 @@ impl Frame {
             who: who.person.consultant_id.to_string(),
             rendered: chrono::Utc::now().timestamp_millis(),
             here: who.here.clone(),
+            lacks: who.lacks(),
+            runs: who.may(Right::Practice),
             limits: who.limits(),
         }
+    }
+
+    /// The places of the practice this person may see.
+    pub fn practice_places(&self) -> impl Iterator<Item = &'static (&'static str, &'static str)> {
+        places::PRACTICE.iter().filter(|(href, _)| self.runs || *href != "/people")
     }
 
     pub fn us(&self) -> bool {

@@ -1,5 +1,6 @@
 //! A job's history: every change, visit and reading with who and when, and the button that takes a change back.
 
+use crate::access::Right;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path, Query};
@@ -129,7 +130,12 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let what = scope.change(job, form.change).await?.ok_or(Failure::NotFound)?.what;
+    let change = scope.change(job, form.change).await?.ok_or(Failure::NotFound)?;
+    // Who only visits takes back what they did themselves; what was decided, those who decide.
+    if change.by != who.person.consultant_id && !who.may(Right::Decide) {
+        return Err(Failure::NotAllowed(Right::Decide));
+    }
+    let what = change.what;
     let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("Undid: {what}"));
     let refused = match scope.undo(&act, form.change).await? {
         Undone::Done => {

@@ -14,7 +14,7 @@ use notation::Units;
 use notation::number::{fixed, plain_number, short};
 use notation::unit::LENGTH;
 use serde::Deserialize;
-use store::{Act, Job, JobEdit, NewJob, Site};
+use store::{Act, Job, JobEdit, NewJob, Role, Site};
 use uuid::Uuid;
 
 #[derive(Template, WebTemplate)]
@@ -190,6 +190,8 @@ pub async fn create(who: Who, Form(form): Form<JobForm>) -> Result<Response, Fai
         id,
         edit,
         structure: blueprint.id,
+        // What a trainee opens is theirs to practice on.
+        rehearsal: who.person.role == Role::Trainee,
         created_by: who.person.consultant_id,
         created_at: chrono::Utc::now(),
     };

@@ -1,5 +1,6 @@
 //! What a reader gets: the visit, plainly, on paper.
 
+use crate::access::Right;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Path;
@@ -73,6 +74,8 @@ pub struct ReportPage {
     one: PageOne,
     as_of: String,
     open: bool,
+    /// How a trainee’s visit stands, and the id of saying that it was looked through.
+    review: Option<(String, Option<Uuid>)>,
     local_code: &'static str,
 }
 
@@ -181,7 +184,23 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         plan,
         as_of: show.day(chrono::Utc::now()),
         open: row.ended_at.is_none(),
+        review: review(&who, &page, &row),
         local_code: LOCAL_CODE,
+    })
+}
+
+/// How a trainee’s visit stands: in words, and the id of the act where this person may say that they looked through it.
+fn review(who: &Who, page: &CaseFile, visit: &store::Visit) -> Option<(String, Option<Uuid>)> {
+    if !visit.for_review {
+        return None;
+    }
+    let name = |id: Uuid| page.people.get(&id).cloned().unwrap_or_default();
+    Some(match visit.reviewed_by.zip(visit.reviewed_at) {
+        Some((by, at)) => (format!("Looked through by {} on {}.", name(by), who.show().day(at)), None),
+        None => (
+            format!("{} is a trainee, and nobody has looked through this visit yet.", name(visit.consultant_id)),
+            who.may(Right::Review).then(Uuid::now_v7),
+        ),
     })
 }
 

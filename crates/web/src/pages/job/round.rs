@@ -204,15 +204,8 @@ pub struct At {
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(at): Query<At>) -> Result<Response, Failure> {
     let mut page = open(&who, job).await?;
     if at.ahead.is_some() && page.open_visit().is_none() {
-        let (job_id, consultant_id) = (page.job.id, who.person.consultant_id);
-        let started_at = chrono::Utc::now();
-        Arc::make_mut(&mut page).look_ahead(Visit {
-            id: Uuid::now_v7(),
-            job_id,
-            consultant_id,
-            started_at,
-            ended_at: None,
-        });
+        let (job, by) = (page.job.id, who.person.consultant_id);
+        Arc::make_mut(&mut page).look_ahead(Visit::begun(Uuid::now_v7(), job, by, chrono::Utc::now()));
     }
     let Some(visit) = page.open_visit().cloned() else {
         return Ok(visits::start_page(&who, &page).into_response());

@@ -14,7 +14,7 @@ use casework::CaseFile;
 use casework::entry;
 use judgment::cautions::{self, LOCAL_CODE};
 use serde::Deserialize;
-use store::Visit;
+use store::{Role, Visit};
 use uuid::Uuid;
 use wording::instrument::salt_check;
 
@@ -50,13 +50,10 @@ pub struct StartForm {
 pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>) -> Result<Redirect, Failure> {
     let scope = who.scope().await?;
     scope.job(job).await?.ok_or(Failure::NotFound)?;
-    let row = Visit {
-        id: form.id,
-        job_id: job,
-        consultant_id: who.person.consultant_id,
-        started_at: entry::moment(&form.at, chrono::Utc::now()),
-        ended_at: None,
-    };
+    let at = entry::moment(&form.at, chrono::Utc::now());
+    // What a trainee reads on a real job is looked through by somebody.
+    let for_review = who.person.role == Role::Trainee && !who.person.rehearsal;
+    let row = Visit { for_review, ..Visit::begun(form.id, job, who.person.consultant_id, at) };
     scope.start_visit(row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/round")))
@@ -83,6 +80,29 @@ pub async fn finish(
 pub async fn reopen(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Redirect, Failure> {
     set_end(&who, job, visit, None).await?;
     Ok(Redirect::to(&format!("/jobs/{job}/round")))
+}
+
+#[derive(Deserialize)]
+pub struct ReviewForm {
+    id: Uuid,
+}
+
+/// Says that somebody looked through a trainee's visit.
+pub async fn review(
+    who: Who,
+    Path((job, visit)): Path<(Uuid, Uuid)>,
+    Form(form): Form<ReviewForm>,
+) -> Result<Redirect, Failure> {
+    let scope = who.scope().await?;
+    let visits = scope.visits(job).await?;
+    let row = visits.iter().find(|v| v.id == visit).ok_or(Failure::NotFound)?;
+    let by = who.person.consultant_id;
+    if scope.review_visit(row, by, chrono::Utc::now()).await? {
+        let day = who.show().day(row.started_at);
+        scope.audit(form.id, Some(by), &format!("Looked through the visit of {day}"), Some(job)).await?;
+    }
+    scope.commit().await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
 }
 
 async fn set_end(who: &Who, job: Uuid, visit: Uuid, end: Option<chrono::DateTime<chrono::Utc>>) -> Result<(), Failure> {

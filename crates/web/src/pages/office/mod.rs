@@ -6,6 +6,8 @@ pub mod calendar;
 pub mod causes;
 pub mod docket;
 pub mod materials;
+pub mod me;
+pub mod people;
 pub mod preferences;
 pub mod prices;
 pub mod queue;

@@ -1,6 +1,7 @@
 //! Signing in and out.
 
-use crate::auth::{Address, Who, fresh_secret, known, who};
+use crate::auth::second::{Second, spare_as_kept};
+use crate::auth::{Address, Who, csrf, device, fresh_secret, known, who};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
 use crate::pages::office::preferences::local;
@@ -25,6 +26,8 @@ struct SignInPage {
     demo: bool,
     next: String,
     email: String,
+    /// Somebody just joined, or set a new password.
+    joined: bool,
     error: Option<&'static str>,
 }
 
@@ -32,6 +35,8 @@ struct SignInPage {
 pub struct Next {
     #[serde(default)]
     next: String,
+    #[serde(default)]
+    joined: String,
 }
 
 #[derive(Deserialize)]
@@ -44,12 +49,27 @@ pub struct Credentials {
 
 /// The form.
 pub async fn page(State(app): State<App>, Extension(token): Extension<Token>, Query(q): Query<Next>) -> Response {
-    render(&app, token, q.next, String::new(), None)
+    sign_in_page(&app, token, q.next, String::new(), !q.joined.is_empty(), None).into_response()
 }
 
 fn render(app: &App, token: Token, next: String, email: String, error: Option<&'static str>) -> Response {
-    let next = if next.is_empty() { "/docket".to_owned() } else { local(&next).to_owned() };
-    SignInPage { token: token.0, demo: app.demo_entry.is_some(), next, email, error }.into_response()
+    sign_in_page(app, token, next, email, false, error).into_response()
+}
+
+fn sign_in_page(
+    app: &App,
+    token: Token,
+    next: String,
+    email: String,
+    joined: bool,
+    error: Option<&'static str>,
+) -> SignInPage {
+    SignInPage { token: token.0, demo: app.demo_entry.is_some(), next: onward(&next).to_owned(), email, joined, error }
+}
+
+/// Where to go on: a page of ours, or the docket.
+fn onward(next: &str) -> &str {
+    if next.is_empty() { "/docket" } else { local(next) }
 }
 
 /// How long tries are counted for, minutes.
@@ -136,36 +156,176 @@ pub async fn submit(
     tokio::time::sleep(wait).await;
     let hash = account.as_ref().map(|a| a.password_hash.clone());
     if !app.passwords.verify(form.password.clone(), hash).await? {
+        if let Some(account) = account {
+            note(&app, &account, "a wrong password", false, (&headers, address)).await?;
+        }
         // Not 401: that means a lost session, and this form must stay on screen.
         return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, "E-mail and password do not match.").into_response());
     }
     let account = account.ok_or_else(|| Failure::Defect("a password matched no account".into()))?;
     tries.forget(now).await?;
-    enter(&app, &account, &headers, &form.next).await
+    if account.ended {
+        note(&app, &account, "the account is closed", false, (&headers, address)).await?;
+        let error = "This account is closed. A lead of your practice can open it again.";
+        return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, error).into_response());
+    }
+    if account.second.is_empty() {
+        return enter(&app, &account, (&headers, address), &form.next, "password").await;
+    }
+    // Half in: who has the password still needs the code.
+    let half = half_way(&app, &account, now)?;
+    let mut cookie = who::private_cookie(HALF, half, &headers);
+    cookie.set_path("/sign-in");
+    let next = serde_urlencoded::to_string([("next", onward(&form.next))]).unwrap_or_default();
+    Ok((CookieJar::new().add(cookie), Redirect::to(&format!("/sign-in/second?{next}"))).into_response())
+}
+
+/// Cookie of somebody who gave the password and owes the code.
+const HALF: &str = "gutteral_half";
+/// Minutes the code may take.
+const HALF_MINUTES: i64 = 10;
+/// Codes tried within ten minutes, whoever tries.
+const CODES: f64 = 5.0;
+
+/// Who is half in, until when, and under which e-mail, marked as ours. A new password makes the mark another.
+fn half_way(app: &App, account: &Account, now: DateTime<Utc>) -> Result<String, Failure> {
+    let until = (now + TimeDelta::minutes(HALF_MINUTES)).timestamp();
+    let mark = csrf::mark(app, &half_said(account, until))?;
+    Ok(format!("{until}.{mark}.{}", account.email))
+}
+
+fn half_said(account: &Account, until: i64) -> String {
+    format!("half {} {until} {}", account.consultant_id, account.password_hash)
+}
+
+/// The account somebody is half in.
+async fn half_in(app: &App, headers: &HeaderMap, now: DateTime<Utc>) -> Result<Option<Account>, Failure> {
+    let Some(held) = CookieJar::from_headers(headers).get(HALF).map(|c| c.value().to_owned()) else { return Ok(None) };
+    let mut parts = held.splitn(3, '.');
+    let (Some(until), Some(mark), Some(email)) = (parts.next(), parts.next(), parts.next()) else { return Ok(None) };
+    let Some(until) = until.parse::<i64>().ok().filter(|until| *until > now.timestamp()) else { return Ok(None) };
+    let Some(account) = app.store.account(email).await? else { return Ok(None) };
+    Ok(csrf::verify(app, &half_said(&account, until), mark)?.then_some(account))
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "second.html")]
+struct SecondPage {
+    token: String,
+    next: String,
+    error: Option<&'static str>,
+}
+
+/// Asks for the code.
+pub async fn second_page(
+    State(app): State<App>,
+    Extension(token): Extension<Token>,
+    headers: HeaderMap,
+    Query(q): Query<Next>,
+) -> Result<Response, Failure> {
+    if half_in(&app, &headers, Utc::now()).await?.is_none() {
+        return Ok(Redirect::to("/sign-in").into_response());
+    }
+    Ok(SecondPage { token: token.0, next: onward(&q.next).to_owned(), error: None }.into_response())
+}
+
+#[derive(Deserialize)]
+pub struct Code {
+    #[serde(default)]
+    code: String,
+    #[serde(default)]
+    next: String,
+}
+
+/// Checks the code, counted first: whoever knows the password may guess a few times, not a million.
+pub async fn second(
+    State(app): State<App>,
+    Extension(token): Extension<Token>,
+    address: Address,
+    headers: HeaderMap,
+    Form(form): Form<Code>,
+) -> Result<Response, Failure> {
+    let now = Utc::now();
+    let Some(account) = half_in(&app, &headers, now).await?.filter(|a| !a.ended) else {
+        return Ok(Redirect::to("/sign-in").into_response());
+    };
+    let again = |status, error| {
+        let page = SecondPage { token: token.0.clone(), next: onward(&form.next).to_owned(), error: Some(error) };
+        Ok((status, page).into_response())
+    };
+    let counted = format!("code {}", account.consultant_id);
+    if app.store.count_under(&counted, 1.0, TimeDelta::minutes(WINDOW), now).await? > CODES {
+        return again(StatusCode::TOO_MANY_REQUESTS, "Too many tries. Wait ten minutes, then try again.");
+    }
+    let me = account.consultant_id;
+    let at = u64::try_from(now.timestamp()).unwrap_or_default();
+    let step = Second::of(&app, me, &account.email, &account.second)?.step(&form.code, at);
+    let scope = app.store.practice(account.practice_id).await?;
+    let how = match step {
+        Some(step) if scope.use_step(me, step).await? => Some("password and code"),
+        Some(_) => None,
+        None if scope.use_spare(me, &spare_as_kept(&form.code)).await? => Some("password and a spare code"),
+        None => None,
+    };
+    scope.commit().await?;
+    let Some(how) = how else {
+        note(&app, &account, "a wrong code", false, (&headers, address)).await?;
+        return again(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "That code does not let you in. Each counts once: wait for the next.",
+        );
+    };
+    app.store.forget_count(&counted).await?;
+    enter(&app, &account, (&headers, address), &form.next, how).await
+}
+
+/// Notes that somebody came in, or did not.
+async fn note(
+    app: &App,
+    account: &Account,
+    how: &str,
+    came_in: bool,
+    (headers, address): (&HeaderMap, Address),
+) -> Result<(), Failure> {
+    let scope = app.store.practice(account.practice_id).await?;
+    scope.note_sign_in(account.consultant_id, how, came_in, &device(headers, address)).await?;
+    Ok(scope.commit().await?)
 }
 
 /// The demo's one-click entry.
-pub async fn demo(State(app): State<App>, headers: HeaderMap, Form(form): Form<Next>) -> Result<Response, Failure> {
+pub async fn demo(
+    State(app): State<App>,
+    address: Address,
+    headers: HeaderMap,
+    Form(form): Form<Next>,
+) -> Result<Response, Failure> {
     let email = app.demo_entry.as_deref().ok_or(Failure::NotFound)?;
     let account = app.store.account(email).await?.ok_or(Failure::NotFound)?;
-    enter(&app, &account, &headers, &form.next).await
+    enter(&app, &account, (&headers, address), &form.next, "the demo’s button").await
 }
 
 /// Opens a session in place of the one this browser had, and makes the browser known to the account.
-async fn enter(app: &App, account: &Account, headers: &HeaderMap, next: &str) -> Result<Response, Failure> {
+async fn enter(
+    app: &App,
+    account: &Account,
+    (headers, address): (&HeaderMap, Address),
+    next: &str,
+    how: &str,
+) -> Result<Response, Failure> {
     if let Some(old) = who::session_secret(headers) {
         app.store.sign_out(&old).await?;
     }
     let secret = fresh_secret()?;
     let scope = app.store.practice(account.practice_id).await?;
-    scope.open_session(account.consultant_id, &secret, Utc::now()).await?;
+    let from = device(headers, address);
+    scope.open_session(account.consultant_id, &secret, Utc::now(), &from).await?;
+    scope.note_sign_in(account.consultant_id, how, true, &from).await?;
     scope.commit().await?;
     let mut jar = CookieJar::new().add(who::session_cookie(secret, headers));
     if known::known(app, headers, account.consultant_id)?.is_none() {
         jar = jar.add(known::cookie(app, headers, account.consultant_id)?);
     }
-    let next = if next.is_empty() { "/docket" } else { local(next) };
-    Ok((jar, Redirect::to(next)).into_response())
+    Ok((jar, Redirect::to(onward(next))).into_response())
 }
 
 /// Ends the session on the server, then takes the cookie away.
