@@ -30,6 +30,7 @@ pub enum Right {
 
 impl Right {
     /// Whether a role has it; a trainee more on a rehearsal of their own.
+    #[must_use]
     pub const fn is_of(self, role: Role, rehearsal: bool) -> bool {
         match self {
             Self::Anybody | Self::Own | Self::Look => true,
@@ -42,6 +43,7 @@ impl Right {
     }
 
     /// What it lets one do.
+    #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
             Self::Anybody | Self::Own | Self::Look => "look at jobs",
@@ -56,7 +58,7 @@ impl Right {
 
 /// What an address asks for: to see it, and to send what its forms hold.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Needs {
+pub(crate) struct Needs {
     /// To be answered.
     pub right: Right,
     /// To use what is on the page.
@@ -76,7 +78,7 @@ pub struct Declared {
 
 /// Addresses with what each asks for.
 #[derive(Default)]
-pub struct Routes {
+pub(crate) struct Routes {
     router: Router<App>,
     declared: Vec<Declared>,
 }

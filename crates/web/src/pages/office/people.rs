@@ -24,6 +24,11 @@ const MOST: usize = 500;
 /// Lines of the audit on a page.
 const PER_PAGE: u64 = 100;
 
+/// What is wrong, by field; under `list` of somebody in it.
+type Wrongs = Vec<(&'static str, String)>;
+/// Somebody to invite: name, e-mail, and what they may.
+type Somebody = (String, String, Role);
+
 /// Somebody in the list.
 struct Row {
     id: Uuid,
@@ -62,8 +67,7 @@ struct PeoplePage {
     invites: Vec<Open>,
     roles: &'static [Role],
     typed: Typed,
-    /// What is wrong, by field; under `list` of somebody in it.
-    wrong: Vec<(&'static str, String)>,
+    wrong: Wrongs,
     /// A link just made, shown once, and for whom.
     link: Option<(String, String)>,
 }
@@ -103,7 +107,7 @@ async fn view(
     who: &Who,
     scope: &Scope,
     typed: Typed,
-    wrong: Vec<(&'static str, String)>,
+    wrong: Wrongs,
     link: Option<(String, String)>,
 ) -> Result<PeoplePage, Failure> {
     let (show, now) = (who.show(), Utc::now());
@@ -137,7 +141,7 @@ async fn view(
 }
 
 /// Somebody new, as typed, or what is wrong.
-fn somebody(form: &Act, people: &[Member]) -> Result<(String, String, Role), Vec<(&'static str, String)>> {
+fn somebody(form: &Act, people: &[Member]) -> Result<Somebody, Wrongs> {
     let mut wrong = Vec::new();
     let name = one_line(&form.name, LONGEST, "Who is it?").map_err(|e| wrong.push(("name", e)));
     let email = form.email.trim().to_lowercase();
@@ -167,7 +171,7 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
     let of = form.of.and_then(|id| people.iter().find(|p| p.id == id));
     let leads = |but: Uuid| people.iter().any(|p| p.id != but && p.ended_at.is_none() && p.role == Role::Lead);
     let refuse = |why: &str| Err(vec![("list", why.to_owned())]);
-    let done: Result<String, Vec<(&'static str, String)>> = match (form.act.as_str(), of) {
+    let done: Result<String, Wrongs> = match (form.act.as_str(), of) {
         ("invite", _) | ("reset", Some(_)) => {
             let invite = match of.filter(|_| form.act == "reset") {
                 Some(p) if p.ended_at.is_some() => {
@@ -226,12 +230,7 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
     }
 }
 
-async fn refused(
-    who: &Who,
-    scope: &Scope,
-    form: &Act,
-    wrong: Vec<(&'static str, String)>,
-) -> Result<Response, Failure> {
+async fn refused(who: &Who, scope: &Scope, form: &Act, wrong: Wrongs) -> Result<Response, Failure> {
     let typed = Typed { name: form.name.clone(), email: form.email.clone(), role: form.role.clone() };
     Ok((StatusCode::UNPROCESSABLE_ENTITY, view(who, scope, typed, wrong, None).await?).into_response())
 }
