@@ -99,6 +99,8 @@ pub struct CaseFile {
     pub practice_schools: BTreeMap<String, String>,
     /// The practice's IANA time zone: whose days are meant.
     pub time_zone: String,
+    /// Where the practice is reached.
+    pub practice_address: String,
     /// For each kind of thing, the latest act on it that can still be undone.
     undoable: Vec<Undoable>,
     /// When it was read: the hour everything in it is of.
@@ -220,6 +222,7 @@ impl CaseFile {
             book: all.book,
             practice_schools: all.practice_schools,
             time_zone: all.time_zone,
+            practice_address: all.practice_address,
             undoable: all.undoable,
             read_at,
             is_ahead: false,

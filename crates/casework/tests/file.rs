@@ -149,6 +149,7 @@ fn records() -> JobRecords {
         log: LogParts::default(),
         practice_schools: BTreeMap::new(),
         time_zone: "UTC".into(),
+        practice_address: String::new(),
         undoable: Vec::new(),
     }
 }

@@ -12,8 +12,8 @@ use crate::pages::job::{
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, materials, me, people, preferences, prices, queue, salt, sign_in,
-    sources, weather,
+    bench, calculator, calendar, causes, docket, materials, me, people, practice, preferences, prices, queue, salt,
+    sign_in, sources, weather,
 };
 use crate::state::App;
 use axum::Router;
@@ -52,7 +52,7 @@ pub fn router(app: App) -> Router {
 }
 
 fn all_pages() -> Routes {
-    practice().merge(job()).merge(visit()).merge(logged()).merge(judged())
+    office().merge(job()).merge(visit()).merge(logged()).merge(judged())
 }
 
 /// Every address with a page behind it, and who may go there.
@@ -62,7 +62,7 @@ pub fn declared() -> Vec<Declared> {
 }
 
 /// Who is here, and what all jobs of a practice share.
-fn practice() -> Routes {
+fn office() -> Routes {
     Routes::default()
         .page("/", Own, docket::home)
         .get("/sign-in", Anybody, sign_in::page)
@@ -74,6 +74,8 @@ fn practice() -> Routes {
         .post("/join/{secret}", Anybody, me::take)
         .page("/me", Own, me::page)
         .post("/me", Own, me::act)
+        .page("/practice", Practice, practice::page)
+        .post("/practice", Practice, practice::keep)
         .get("/people", Practice, people::page)
         .post("/people", Practice, people::act)
         .get("/people/audit", Practice, people::audit)
@@ -85,7 +87,7 @@ fn practice() -> Routes {
         .page("/causes", Own, causes::page)
         .page("/bench", Visit, bench::page)
         .post("/bench", Visit, bench::add)
-        .post("/bench/keep", Visit, bench::keep)
+        .post("/bench/keep", Practice, bench::keep)
         .page("/bench/{instrument}", Visit, salt::page)
         .post("/bench/{instrument}", Visit, salt::keep)
         .page("/prices", Practice, prices::page)

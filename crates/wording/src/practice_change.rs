@@ -66,6 +66,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
         Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) => "none".into(),
+        Setting::PracticeName | Setting::Address | Setting::Zone => "none".into(),
     }
 }
 
@@ -73,6 +74,9 @@ fn unsettled(setting: &Setting) -> String {
 pub fn name(show: &Show, setting: &Setting) -> String {
     match setting {
         Setting::Currency => "Currency".into(),
+        Setting::PracticeName => "Name of the practice".into(),
+        Setting::Address => "Address of the practice".into(),
+        Setting::Zone => "Time zone".into(),
         Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Material(_) => "Own material".into(),
         Setting::Weather(_) => "Weather file".into(),
@@ -93,7 +97,8 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
         Some(money((cents * price_factor(show, item(id)?)).round() as i64, ""))
     };
     let known = match setting {
-        Setting::Currency => None,
+        Setting::Address => Some(value.lines().collect::<Vec<_>>().join(", ")),
+        Setting::Currency | Setting::PracticeName | Setting::Zone => None,
         Setting::LogDays => Some(format!("{value} days")),
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),

@@ -267,3 +267,41 @@ async fn a_trainees_visit_waits_for_somebody_and_a_rehearsal_is_their_own() {
     let other = Caller::signed_in(&site, "sedge@ostley-fell.example").await;
     assert_eq!(other.post(&format!("{own}/follow-ups"), &put).await.status, StatusCode::FORBIDDEN);
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_practice_says_who_it_is_and_takes_it_back() {
+    let site = Site::start().await;
+    let lead = Caller::signed_in(&site, ENTRY).await;
+    let keep = async |name: &str, address: &str, zone: &str| {
+        let id = Uuid::now_v7().to_string();
+        let page = lead.get("/practice").await.body;
+        let [was_name, was_address, was_zone] = ["was_name", "was_address", "was_zone"].map(|f| hidden(&page, f));
+        let was = [("was_name", was_name.as_str()), ("was_address", &was_address), ("was_zone", &was_zone)];
+        lead.post(
+            "/practice",
+            &[&was[..], &[("id", &id), ("name", name), ("address", address), ("zone", zone)]].concat(),
+        )
+        .await
+    };
+    let answer = keep("", &"x".repeat(401), "Atlantis/Center").await;
+    assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY);
+    for said in ["A practice has a name.", "401 characters; 400 at most.", "A time zone by its name", "Atlantis/Center"]
+    {
+        assert!(answer.body.contains(said), "{said}");
+    }
+    let zone = site.text("select time_zone from practice where name like 'Ostley%'").await;
+    keep("Fell <Damp>", "Weir Lane 4\r\nOstley", "America/Chicago").await;
+    let job = lead.job("Mill keeper").await;
+    let report = lead.get(&format!("{job}/report")).await.location;
+    let report = lead.get(&report).await.body;
+    assert!(
+        report.contains("Fell &#60;Damp&#62;, Weir Lane 4, Ostley") && report.contains("(America/Chicago"),
+        "{report}"
+    );
+    let changes = lead.get("/prices").await.body;
+    assert!(changes.contains("Time zone: Europe/London → America/Chicago"), "{changes}");
+    let change = site.text("select id::text from practice_change order by at desc limit 1").await;
+    let undo = [("id", &*Uuid::now_v7().to_string()), ("change", &change)];
+    assert_eq!(lead.post("/prices/undo", &undo).await.status, StatusCode::SEE_OTHER);
+    assert_eq!(site.text("select time_zone from practice where name like 'Ostley%'").await, zone);
+}

@@ -13,6 +13,8 @@ pub struct Model {
     pub time_zone: String,
     pub currency: String,
     pub log_days: Option<i32>,
+    #[serde(default)]
+    pub address: String,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

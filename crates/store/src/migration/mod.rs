@@ -28,6 +28,7 @@ mod m20261201_000025_drying;
 mod m20261201_000026_coating;
 mod m20261201_000027_proof;
 mod m20261201_000028_people;
+mod m20261201_000029_practice;
 
 use sea_orm_migration::prelude::*;
 
@@ -65,6 +66,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000026_coating::Migration),
             Box::new(m20261201_000027_proof::Migration),
             Box::new(m20261201_000028_people::Migration),
+            Box::new(m20261201_000029_practice::Migration),
         ]
     }
 }

@@ -91,6 +91,8 @@ pub struct JobRecords {
     pub practice_schools: BTreeMap<String, String>,
     /// Its IANA time zone: whose days are meant.
     pub time_zone: String,
+    /// Where the practice is reached.
+    pub practice_address: String,
     /// For each kind of thing, the latest act on it that can still be undone.
     pub undoable: Vec<Undoable>,
 }
@@ -286,6 +288,7 @@ fn read(
         book: PriceBook { currency: practice.currency, cents: prices.into_iter().map(|r| (r.item, r.cents)).collect() },
         practice_schools: schools.into_iter().map(|r| (r.question, r.choice)).collect(),
         time_zone: practice.time_zone,
+        practice_address: practice.address,
         undoable: parts.rows("undoable")?,
     })
 }

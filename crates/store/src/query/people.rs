@@ -149,6 +149,7 @@ impl Store {
             time_zone: new.time_zone,
             currency: String::new(),
             log_days: None,
+            address: String::new(),
         };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
         scope.add_person(new.person, Role::Lead).await?;

@@ -40,6 +40,12 @@ pub enum Setting {
     Weather(Uuid),
     /// For how many days single readings of loggers are kept.
     LogDays,
+    /// What the practice is called.
+    PracticeName,
+    /// Where it is reached.
+    Address,
+    /// Whose days and clock are meant: an IANA time zone.
+    Zone,
 }
 
 /// A setting as it was and as it became; `None` is unsettled.
@@ -118,6 +124,15 @@ impl Scope {
         Ok(rows.into_iter().map(|r| (r.question, r.choice)).collect())
     }
 
+    /// Where the practice is reached.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn practice_address(&self) -> Result<String, StoreError> {
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
+        Ok(own.map(|p| p.address).unwrap_or_default())
+    }
+
     /// Changes settings; an empty one is no longer settled. What stays as it was is no change.
     ///
     /// # Errors
@@ -183,8 +198,13 @@ impl Scope {
         let schools = self.practice_schools().await?.into_iter().map(|(q, s)| (Setting::School(q), s));
         let prices = book.cents.into_iter().map(|(item, cents)| (Setting::Price(item), cents.to_string()));
         let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
-        let kept = self.log_days().await?.map(|days| (Setting::LogDays, days.to_string()));
-        let mut all: BTreeMap<Setting, String> = schools.chain(prices).chain(currency).chain(kept).collect();
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
+        let own = own.into_iter().flat_map(|p| {
+            let kept = p.log_days.map(|days| (Setting::LogDays, days.to_string()));
+            let said = [(Setting::PracticeName, p.name), (Setting::Address, p.address), (Setting::Zone, p.time_zone)];
+            said.into_iter().filter(|(_, text)| !text.is_empty()).chain(kept)
+        });
+        let mut all: BTreeMap<Setting, String> = schools.chain(prices).chain(currency).chain(own).collect();
         macro_rules! owned {
             ($read:ident, $setting:ident) => {
                 for own in self.$read().await? {
@@ -239,6 +259,16 @@ impl Scope {
                     currency: Set(after.unwrap_or_default().to_owned()),
                     ..Default::default()
                 };
+                row.update(&self.txn).await?;
+            }
+            Setting::PracticeName | Setting::Address | Setting::Zone => {
+                let text = after.unwrap_or_default().to_owned();
+                let mut row = practice::ActiveModel { practice_id: Set(self.practice), ..Default::default() };
+                match setting {
+                    Setting::PracticeName => row.name = Set(text),
+                    Setting::Zone => row.time_zone = Set(text),
+                    _ => row.address = Set(text),
+                }
                 row.update(&self.txn).await?;
             }
             Setting::LogDays => {

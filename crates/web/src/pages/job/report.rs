@@ -137,6 +137,8 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let maps = mapsheets(&who, &page, until);
     let cells = scope.thermal_cells_of(&latest).await?;
     drop(scope);
+    let lines = page.practice_address.lines().map(str::trim).filter(|l| !l.is_empty());
+    let reached = std::iter::once(who.person.practice_name.as_str()).chain(lines).collect::<Vec<_>>().join(", ");
     let thermals = reported(&who, &page, cells, BREADTH).await?;
     let by = page.people.get(&row.consultant_id).cloned().unwrap_or_default();
     let findings = weighed(during(&page.findings, Some(&row)));
@@ -163,7 +165,7 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         job: JobFrame::new(&page, REPORT),
         visit,
         title: format!("Visit {} of {}", page.visit_number(visit), show.day(row.started_at)),
-        facts: facts(&show, &page, &row, &format!("{by}, {}", who.person.practice_name)),
+        facts: facts(&show, &page, &row, &by, &reached),
         drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
         worst: worst_first(&show, &page),
         rooms: rooms(&who, &page),
@@ -218,13 +220,14 @@ fn built(show: &Show, page: &CaseFile) -> Vec<Built> {
 }
 
 /// What the visit was.
-fn facts(show: &Show, page: &CaseFile, visit: &Visit, by: &str) -> Vec<(&'static str, String)> {
+fn facts(show: &Show, page: &CaseFile, visit: &Visit, by: &str, practice: &str) -> Vec<(&'static str, String)> {
     let facts = [
         ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
         ("Structure", page.job.structure.words().into()),
         ("Climate", page.job.climate.words().into()),
         ("Design outdoor temperature", show.temperature(page.job.design_outdoor_c)),
         ("Read by", by.to_owned()),
+        ("Of", practice.to_owned()),
         ("Begun", format!("{} ({})", show.moment(visit.started_at), show.zone_name())),
         ("Finished", visit.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
     ];

@@ -8,6 +8,7 @@ pub mod docket;
 pub mod materials;
 pub mod me;
 pub mod people;
+pub mod practice;
 pub mod preferences;
 pub mod prices;
 pub mod queue;
