@@ -381,7 +381,19 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.shows("Docket").await;
     // Pages of a template looked at already on another job: the same on a phone.
     let mut drawn_only: Vec<String> = Vec::new();
-    let office = ["/docket", "/bench", "/materials", "/weather", "/sources", "/jobs/new", "/nowhere"];
+    let office = [
+        "/docket",
+        "/bench",
+        "/materials",
+        "/weather",
+        "/sources",
+        "/jobs/new",
+        "/people",
+        "/people/audit",
+        "/me",
+        "/practice",
+        "/nowhere",
+    ];
     let mut pages: Vec<String> = office.map(str::to_owned).into();
     pages
         .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
