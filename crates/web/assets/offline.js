@@ -27,7 +27,7 @@
     const body = outbox.form(item, { csrf: token, at: item.at });
     const answer = await fetch(item.url, { method: 'POST', body, redirect: 'manual', signal: AbortSignal.timeout(item.photo ? 180000 : 30000) });
     if (answer.type === 'opaqueredirect' || answer.ok) { await outbox.settle(item); return true; }
-    if (answer.status === 401 || answer.status === 403) return false;
+    if (answer.status === 401 || (answer.status === 403 && !answer.headers.get('x-refused'))) return false;
     const { said, keepAnyway } = words(await answer.text());
     if (answer.status >= 500 || answer.status === 429) {
       // What breaks the server each time is not sent for ever behind everybody's back: it is said, and stands aside.

@@ -3,7 +3,7 @@
 use crate::access::Right;
 use crate::token::{FIELD, Token};
 use askama::Template;
-use axum::http::StatusCode;
+use axum::http::{HeaderValue, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use casework::FileError;
 use std::sync::Arc;
@@ -368,6 +368,10 @@ impl IntoResponse for Failure {
         let mut response = (status, Html(html)).into_response();
         if let Some(again) = self.again() {
             response.extensions_mut().insert(again);
+        }
+        if matches!(self, Self::NotAllowed(_) | Self::NotAllowedWith(..)) {
+            // What waits on a device is not sent again and again: it is said.
+            response.headers_mut().insert("x-refused", HeaderValue::from_static("role"));
         }
         response
     }

@@ -371,6 +371,21 @@ async fn the_call_says_what_to_bring_before_anyone_sets_out() {
 
 const AXE: &str = include_str!("../../../../node_modules/axe-core/axe.min.js");
 
+/// Pages beside the jobs that axe looks at.
+const OFFICE: [&str; 11] = [
+    "/docket",
+    "/bench",
+    "/materials",
+    "/weather",
+    "/sources",
+    "/jobs/new",
+    "/people",
+    "/people/audit",
+    "/me",
+    "/practice",
+    "/nowhere",
+];
+
 #[tokio::test(flavor = "multi_thread")]
 async fn axe_finds_nothing_on_any_page_in_either_theme() {
     let site = Site::start().await;
@@ -381,20 +396,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
     browser.shows("Docket").await;
     // Pages of a template looked at already on another job: the same on a phone.
     let mut drawn_only: Vec<String> = Vec::new();
-    let office = [
-        "/docket",
-        "/bench",
-        "/materials",
-        "/weather",
-        "/sources",
-        "/jobs/new",
-        "/people",
-        "/people/audit",
-        "/me",
-        "/practice",
-        "/nowhere",
-    ];
-    let mut pages: Vec<String> = office.map(str::to_owned).into();
+    let mut pages: Vec<String> = OFFICE.map(str::to_owned).into();
     pages
         .extend(["/calculator", "/calculator/library", "/queue", "/prices", "/calendar", "/causes"].map(str::to_owned));
     browser.go(&site, "/bench").await;

@@ -1,7 +1,7 @@
 //! People: each address for those it says and nobody else; invitations, shutting out, a second factor, a trainee's visit looked through.
 
 use crate::harness::Site;
-use crate::harness::client::{Caller, hidden};
+use crate::harness::client::{Caller, first_choice, hidden};
 use gutteral::demo::{ENTRY, PASSWORD};
 use reqwest::{Method, StatusCode};
 use store::Role;
@@ -134,7 +134,13 @@ async fn a_technician_is_invited_works_and_is_shut_out_again() {
     }
     let odd = site.text("select id::text from consultant where email = 'odd@low-harbor.example'").await;
     assert_eq!(act("role", &odd, "lead").await.status, StatusCode::NOT_FOUND);
+    let calendar = format!(
+        "insert into calendar_feed (practice_id, key_hash, consultant_id, created_at) \
+        select practice_id, 'x', id, now() from consultant where id = '{them}'"
+    );
+    site.run(&calendar).await;
     act("end", &them, "").await;
+    assert_eq!(site.count("calendar_feed where key_hash = 'x' and revoked_at is null").await, 0);
     assert!(fern.get("/docket").await.location.starts_with("/sign-in"));
     let closed = Caller::new(&site).await;
     let sign_in = [("email", "fern@x.example"), ("password", PASSWORD)];
@@ -189,6 +195,8 @@ async fn a_second_factor_is_asked_for_and_no_code_counts_twice() {
         (hidden(&page, "word"), page.split("break-all\">").nth(1).unwrap().split('<').next().unwrap().to_owned());
     let set = [("act", "set-second"), ("password", PASSWORD), ("word", &word), ("code", "000000")];
     assert!(act(&set).await.body.contains("That is not the code shown now."));
+    let guessed = [("act", "set-second"), ("password", "a guess"), ("word", &word), ("code", "000000")];
+    assert_eq!(hidden(&act(&guessed).await.body, "word"), word, "what is being set up stays");
     let set = [("act", "set-second"), ("password", PASSWORD), ("word", &word), ("code", &code(&secret, 0))];
     let spare = act(&set).await.body;
     let spare =
@@ -250,6 +258,35 @@ async fn a_trainees_visit_waits_for_somebody_and_a_rehearsal_is_their_own() {
     assert_eq!(trainee.post(&format!("{at}/review"), &[("id", &id)]).await.status, StatusCode::FORBIDDEN);
     reviewer.post(&format!("{at}/review"), &[("id", &id)]).await;
     assert!(trainee.get(&format!("{at}/report")).await.body.contains("Looked through by Bracken Ayre"));
+    // Who reads with them on a visit somebody else began, or after it was looked through, is looked through as well.
+    let other = Caller::signed_in(&site, "sedge@ostley-fell.example").await;
+    let shared = other.job("School").await;
+    other.post(&format!("{shared}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
+    let read = async || {
+        let page = trainee.get(&format!("{shared}/round")).await.body;
+        let (id, station) = (Uuid::now_v7().to_string(), hidden(&page, "station"));
+        let instrument = first_choice(&page, "instrument");
+        let air = [
+            ("id", id.as_str()),
+            ("station", &station),
+            ("t", "12"),
+            ("m", "70"),
+            ("kind", "rh"),
+            ("instrument", &instrument),
+        ];
+        assert_eq!(trainee.post(&format!("{shared}/round"), &air).await.status, StatusCode::SEE_OTHER);
+    };
+    let waits = "select count(*) from visit where for_review and reviewed_at is null";
+    assert_eq!(site.number(waits).await, 0);
+    read().await;
+    assert_eq!(site.number(waits).await, 1);
+    let seen = site
+        .text("select '/jobs/' || job_id || '/visits/' || id from visit where for_review and reviewed_at is null")
+        .await;
+    reviewer.post(&format!("{seen}/review"), &[("id", &Uuid::now_v7().to_string())]).await;
+    assert_eq!(site.number(waits).await, 0);
+    read().await;
+    assert_eq!(site.number(waits).await, 1);
     // Their own job to practice on: there they decide.
     let form = [
         ("id", rehearsal.as_str()),
@@ -264,7 +301,6 @@ async fn a_trainees_visit_waits_for_somebody_and_a_rehearsal_is_their_own() {
     let put = [("id", id.as_str())];
     assert_ne!(trainee.post(&format!("{own}/follow-ups"), &put).await.status, StatusCode::FORBIDDEN);
     assert_eq!(trainee.post(&format!("{job}/follow-ups"), &put).await.status, StatusCode::FORBIDDEN);
-    let other = Caller::signed_in(&site, "sedge@ostley-fell.example").await;
     assert_eq!(other.post(&format!("{own}/follow-ups"), &put).await.status, StatusCode::FORBIDDEN);
 }
 

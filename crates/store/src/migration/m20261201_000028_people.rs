@@ -83,6 +83,20 @@ create trigger append_only before update or delete on sign_in for each row execu
 alter table job add column rehearsal boolean not null default false;
 alter table visit add column for_review boolean not null default false, add column reviewed_by uuid, add column reviewed_at timestamptz;
 
+-- Whoever began the visit: what a trainee reads on it has to be looked through, again if that was done before.
+create function mark_for_review() returns trigger language plpgsql as $$
+begin
+  update visit v set for_review = true, reviewed_by = null, reviewed_at = null
+    from touched t
+      join consultant c on c.practice_id = t.practice_id and c.id = t.consultant_id
+      join job j on j.practice_id = t.practice_id and j.id = t.job_id
+    where v.practice_id = t.practice_id and v.id = t.visit_id and c.role = 'trainee' and not j.rehearsal
+      and (not v.for_review or v.reviewed_at is not null);
+  return null;
+end $$;
+create trigger mark_for_review after insert on reading referencing new table as touched
+  for each statement execute function mark_for_review();
+
 -- A letter may be about no job.
 alter table letter alter column job_id drop not null;
 

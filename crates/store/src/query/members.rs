@@ -1,11 +1,12 @@
 //! People of a practice: who they are, how they came in, what lets them in, and what was done about them.
 
 use super::people::hash;
-use crate::entity::{audit, consultant, invite, session, sign_in};
+use crate::entity::{audit, calendar_feed, consultant, invite, session, sign_in};
 use crate::error::StoreError;
 use crate::record::Role;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
+use sea_orm::sea_query::Expr;
 use sea_orm::{
     ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect,
     Statement, TransactionTrait,
@@ -115,6 +116,11 @@ impl Device {
     }
 }
 
+/// Spare codes as they are kept.
+fn kept(spare: &[String]) -> String {
+    spare.iter().map(|code| hash(code)).collect::<Vec<_>>().join(" ")
+}
+
 fn role(id: &str) -> Result<Role, StoreError> {
     Role::from_id(id).ok_or_else(|| StoreError::Corrupt(format!("unknown role {id}")))
 }
@@ -202,7 +208,7 @@ impl Scope {
             .filter(consultant::Column::PracticeId.eq(self.practice))
             .filter(consultant::Column::Id.eq(id));
         for (column, value) in columns {
-            update = update.col_expr(*column, sea_orm::sea_query::Expr::value(value.clone()));
+            update = update.col_expr(*column, Expr::value(value.clone()));
         }
         Ok(update.exec(&self.txn).await?.rows_affected > 0)
     }
@@ -215,13 +221,20 @@ impl Scope {
         self.set_person(id, &[(consultant::Column::Role, role.id().into())]).await
     }
 
-    /// Lets somebody in no more, from now on, or again.
+    /// Lets somebody in no more, from now on, nor the calendars they gave a way in; or lets them in again.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn set_ended(&self, id: Uuid, at: Option<DateTime<Utc>>) -> Result<bool, StoreError> {
         if at.is_some() {
             self.end_sessions(id, None).await?;
+            calendar_feed::Entity::update_many()
+                .col_expr(calendar_feed::Column::RevokedAt, Expr::value(at))
+                .filter(calendar_feed::Column::PracticeId.eq(self.practice))
+                .filter(calendar_feed::Column::ConsultantId.eq(id))
+                .filter(calendar_feed::Column::RevokedAt.is_null())
+                .exec(&self.txn)
+                .await?;
         }
         self.set_person(id, &[(consultant::Column::EndedAt, at.into())]).await
     }
@@ -248,13 +261,20 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn set_second(&self, id: Uuid, second: &str, step: i64, spare: &[String]) -> Result<bool, StoreError> {
-        let spare: Vec<String> = spare.iter().map(|code| hash(code)).collect();
         let columns = [
             (consultant::Column::Second, second.into()),
             (consultant::Column::SecondStep, step.into()),
-            (consultant::Column::Recovery, spare.join(" ").into()),
+            (consultant::Column::Recovery, kept(spare).into()),
         ];
         self.set_person(id, &columns).await
+    }
+
+    /// Makes other spare codes count, and none of those before.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn set_spare(&self, id: Uuid, spare: &[String]) -> Result<bool, StoreError> {
+        self.set_person(id, &[(consultant::Column::Recovery, kept(spare).into())]).await
     }
 
     /// Uses a step of the second factor up; `false` when it or a later one was used before.
@@ -263,7 +283,7 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn use_step(&self, id: Uuid, step: i64) -> Result<bool, StoreError> {
         let used = consultant::Entity::update_many()
-            .col_expr(consultant::Column::SecondStep, sea_orm::sea_query::Expr::value(step))
+            .col_expr(consultant::Column::SecondStep, Expr::value(step))
             .filter(consultant::Column::PracticeId.eq(self.practice))
             .filter(consultant::Column::Id.eq(id))
             .filter(consultant::Column::SecondStep.lt(step))
@@ -390,7 +410,7 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn end_invite(&self, id: Uuid, now: DateTime<Utc>) -> Result<bool, StoreError> {
         let ended = invite::Entity::update_many()
-            .col_expr(invite::Column::EndedAt, sea_orm::sea_query::Expr::value(now))
+            .col_expr(invite::Column::EndedAt, Expr::value(now))
             .filter(invite::Column::PracticeId.eq(self.practice))
             .filter(invite::Column::Id.eq(id))
             .filter(invite::Column::EndedAt.is_null())

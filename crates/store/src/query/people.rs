@@ -31,8 +31,6 @@ pub struct Account {
     pub ended: bool,
     /// What the second factor’s secret is derived from; empty without one.
     pub second: String,
-    /// The last step of it that was used.
-    pub second_step: i64,
 }
 
 impl From<consultant::Model> for Account {
@@ -45,7 +43,6 @@ impl From<consultant::Model> for Account {
             password_hash: r.password_hash,
             ended: r.ended_at.is_some(),
             second: r.second,
-            second_step: r.second_step,
         }
     }
 }

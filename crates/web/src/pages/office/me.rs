@@ -151,85 +151,139 @@ fn setting(app: &App, who: &Who, email: &str, word: String) -> Result<Setting, F
     Ok(Setting { typed: second.typed(), word, side, squares })
 }
 
-/// Changes name, password or second factor, and ends sessions. What weakens the account asks for the password.
-pub async fn act(State(app): State<App>, who: Who, Form(form): Form<Act>) -> Result<Response, Failure> {
-    let scope = who.scope().await?;
-    let account = own(&who, &scope).await?;
-    let (me, now) = (who.person.consultant_id, Utc::now());
-    let mut wrong = Vec::new();
-    let mut asked = None;
-    let asks_password = matches!(form.act.as_str(), "password" | "second" | "set-second" | "no-second" | "spare");
-    if asks_password {
-        let tries = app.store.count_under(&format!("own password {me}"), 1.0, TimeDelta::minutes(10), now).await?;
-        if tries > TRIES {
-            wrong.push(("password", "Too many tries. Wait ten minutes.".to_owned()));
-        } else if !app.passwords.verify(form.password.clone(), Some(account.password_hash.clone())).await? {
-            wrong.push(("password", "That is not your password.".to_owned()));
-        }
+/// What comes of an act: what was done, codes to be shown once, a second factor to be set up, or what is wrong.
+#[derive(Default)]
+struct Came {
+    done: Option<String>,
+    codes: Vec<String>,
+    asked: Option<Setting>,
+    wrong: Vec<(&'static str, String)>,
+}
+
+impl Came {
+    fn done(what: impl Into<String>) -> Self {
+        Self { done: Some(what.into()), ..Self::default() }
     }
-    let mut done = None;
-    let mut codes = Vec::new();
-    match form.act.as_str() {
-        _ if !wrong.is_empty() => {}
+
+    fn wrong(field: &'static str, why: impl Into<String>) -> Self {
+        Self { wrong: vec![(field, why.into())], ..Self::default() }
+    }
+}
+
+/// What is wrong with the password given, where one is asked for; nothing of the database is held meanwhile.
+async fn not_theirs(app: &App, form: &Act, account: &Account) -> Result<Option<&'static str>, Failure> {
+    if !matches!(form.act.as_str(), "password" | "second" | "set-second" | "no-second" | "spare") {
+        return Ok(None);
+    }
+    let counted = format!("own password {}", account.consultant_id);
+    if app.store.count_under(&counted, 1.0, TimeDelta::minutes(10), Utc::now()).await? > TRIES {
+        return Ok(Some("Too many tries. Wait ten minutes."));
+    }
+    let right = app.passwords.verify(form.password.clone(), Some(account.password_hash.clone())).await?;
+    Ok((!right).then_some("That is not your password."))
+}
+
+/// What a second factor being set up is made from, as the form carries it.
+fn word(form: &Act) -> String {
+    form.word.chars().filter(char::is_ascii_graphic).take(64).collect()
+}
+
+/// Does what is asked.
+async fn done(
+    app: &App,
+    who: &Who,
+    scope: &Scope,
+    account: &Account,
+    form: &Act,
+    hashed: Option<Result<String, String>>,
+) -> Result<Came, Failure> {
+    let me = who.person.consultant_id;
+    Ok(match form.act.as_str() {
         "name" => match one_line(&form.name, LONGEST, "A name is needed.") {
             Ok(name) => {
                 scope.set_name(me, &name).await?;
-                done = Some(format!("Changed their name from {} to {name}", account.name));
+                Came::done(format!("Changed their name from {} to {name}", account.name))
             }
-            Err(why) => wrong.push(("name", why)),
+            Err(why) => Came::wrong("name", why),
         },
-        "password" => match hash_later(&app, &form.new_password).await? {
+        "password" => match hashed.ok_or_else(|| Failure::Defect("a password was not looked at".into()))? {
             Ok(hashed) => {
                 scope.set_password(me, &hashed, Some(who.person.session_id)).await?;
-                done = Some("Changed their password".into());
+                Came::done("Changed their password")
             }
-            Err(why) => wrong.push(("new_password", why)),
+            Err(why) => Came::wrong("new_password", why),
         },
-        "second" => asked = Some(setting(&app, &who, &account.email, Second::fresh()?)?),
-        "set-second" => {
-            let word: String = form.word.chars().filter(char::is_ascii_graphic).take(64).collect();
-            let second = Second::of(&app, me, &account.email, &word)?;
-            let at = u64::try_from(now.timestamp()).unwrap_or_default();
-            match second.step(&form.code, at) {
-                Some(step) if word.len() >= 32 => {
-                    codes = spare()?;
-                    scope.set_second(me, &word, step, &codes).await?;
-                    done = Some("Set up a second factor".into());
-                }
-                _ => {
-                    wrong.push(("code", "That is not the code shown now. Is the device’s clock right?".into()));
-                    asked = Some(setting(&app, &who, &account.email, word)?);
-                }
-            }
-        }
+        "second" => Came { asked: Some(setting(app, who, &account.email, Second::fresh()?)?), ..Came::default() },
+        "set-second" => set_second(app, who, scope, account, form).await?,
         "spare" if !account.second.is_empty() => {
-            codes = spare()?;
-            scope.set_second(me, &account.second, account.second_step, &codes).await?;
-            done = Some("Made new spare codes".into());
+            let codes = spare()?;
+            scope.set_spare(me, &codes).await?;
+            Came { codes, ..Came::done("Made new spare codes") }
         }
         "no-second" => {
             scope.set_second(me, "", 0, &[]).await?;
-            done = Some("Took their second factor away".into());
+            Came::done("Took their second factor away")
         }
         "end" => {
             scope.end_session(me, form.of.unwrap_or_default()).await?;
-            done = Some("Ended a session of their own".into());
+            Came::done("Ended a session of their own")
         }
         "end-others" => {
             let n = scope.end_sessions(me, Some(who.person.session_id)).await?;
-            done = Some(format!("Ended {n} other sessions of their own"));
+            Came::done(format!("Ended {n} other sessions of their own"))
         }
         _ => return Err(Failure::BadForm("act".into())),
+    })
+}
+
+/// Turns the second factor on, once its code is shown back.
+async fn set_second(app: &App, who: &Who, scope: &Scope, account: &Account, form: &Act) -> Result<Came, Failure> {
+    let (me, word) = (who.person.consultant_id, word(form));
+    let second = Second::of(app, me, &account.email, &word)?;
+    let at = u64::try_from(Utc::now().timestamp()).unwrap_or_default();
+    let Some(step) = second.step(&form.code, at).filter(|_| word.len() >= 32) else {
+        let asked = Some(setting(app, who, &account.email, word)?);
+        let why = "That is not the code shown now. Is the device’s clock right?";
+        return Ok(Came { asked, ..Came::wrong("code", why) });
+    };
+    let codes = spare()?;
+    scope.set_second(me, &word, step, &codes).await?;
+    Ok(Came { codes, ..Came::done("Set up a second factor") })
+}
+
+/// Changes name, password or second factor, and ends sessions. What weakens the account asks for the password.
+pub async fn act(State(app): State<App>, who: Who, Form(form): Form<Act>) -> Result<Response, Failure> {
+    let account = own(&who, &who.scope().await?).await?;
+    let stranger = not_theirs(&app, &form, &account).await?;
+    let hashed = match form.act.as_str() {
+        "password" if stranger.is_none() => Some(hash_later(&app, &form.new_password).await?),
+        _ => None,
+    };
+    let scope = who.scope().await?;
+    let came = match stranger {
+        // What was being set up stays on the page.
+        Some(why) => Came {
+            asked: if form.act == "set-second" {
+                Some(setting(&app, &who, &account.email, word(&form))?)
+            } else {
+                None
+            },
+            ..Came::wrong("password", why)
+        },
+        None => done(&app, &who, &scope, &account, &form, hashed).await?,
+    };
+    if let Some(what) = &came.done {
+        // Sent twice at once: the second finds it done, and nothing it did is kept.
+        if !scope.audit(form.id, Some(who.person.consultant_id), what, None).await? {
+            return Ok(Redirect::to("/me").into_response());
+        }
+        if came.codes.is_empty() {
+            scope.commit().await?;
+            return Ok(Redirect::to("/me").into_response());
+        }
     }
-    if let Some(what) = &done {
-        scope.audit(form.id, Some(me), what, None).await?;
-    }
-    if done.is_some() && codes.is_empty() {
-        scope.commit().await?;
-        return Ok(Redirect::to("/me").into_response());
-    }
-    let status = if wrong.is_empty() { StatusCode::OK } else { StatusCode::UNPROCESSABLE_ENTITY };
-    let page = view(&who, &scope, wrong, asked, codes).await?;
+    let status = if came.wrong.is_empty() { StatusCode::OK } else { StatusCode::UNPROCESSABLE_ENTITY };
+    let page = view(&who, &scope, came.wrong, came.asked, came.codes).await?;
     scope.commit().await?;
     Ok((status, page).into_response())
 }
