@@ -399,8 +399,9 @@ impl Browser {
         chain.release().perform().await.unwrap();
     }
 
-    /// Replaces what a field holds.
+    /// Replaces what a field holds, on a page whose scripts run: they would not hear what was typed before.
     pub async fn fill(&self, css: &str, text: &str) {
+        while self.driver.execute("return document.readyState", vec![]).await.unwrap().json() != "complete" {}
         let typed = async |field: &WebElement| {
             field.clear().await?;
             field.send_keys(text).await
