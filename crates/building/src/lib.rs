@@ -16,6 +16,7 @@ pub mod infrared;
 mod kinds;
 mod parts;
 pub mod reading;
+pub mod report;
 mod spot;
 pub mod timetable;
 pub mod unfold;

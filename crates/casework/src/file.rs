@@ -14,9 +14,9 @@ use logger::hour_of;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 use store::{
-    CallSheet, Conclusion, DryingReading, FindingRecord, Instrument, Job, JobRecords, LogSeries, MapReading,
-    MoistureMap, Photo, Placing, PlanRows, PriceBook, ReadingRecord, Skip, StoreError, TestRun, Thermal, Undoable,
-    Visit, effective,
+    CallSheet, Certificate, Conclusion, DryingReading, FindingRecord, Instrument, Job, JobRecords, LogSeries,
+    MapReading, MoistureMap, Photo, Placing, PlanRows, PriceBook, ReadingRecord, ReportRows, Skip, StoreError, TestRun,
+    Thermal, Undoable, Visit, effective,
 };
 use uuid::Uuid;
 
@@ -101,6 +101,10 @@ pub struct CaseFile {
     pub time_zone: String,
     /// Where the practice is reached.
     pub practice_address: String,
+    /// At [`store::Depth::Plan`].
+    pub reports: ReportRows,
+    /// Certificates of drying, the latest first, at [`store::Depth::Plan`].
+    pub certificates: Vec<Certificate>,
     /// For each kind of thing, the latest act on it that can still be undone.
     undoable: Vec<Undoable>,
     /// When it was read: the hour everything in it is of.
@@ -223,6 +227,8 @@ impl CaseFile {
             practice_schools: all.practice_schools,
             time_zone: all.time_zone,
             practice_address: all.practice_address,
+            reports: all.reports,
+            certificates: all.certificates,
             undoable: all.undoable,
             read_at,
             is_ahead: false,

@@ -4,7 +4,7 @@ use crate::file::CaseFile;
 use crate::log::Finding;
 use chrono::{DateTime, Utc};
 use std::future::Future;
-use store::{AlertRule, ForecastHour, Job, Letter};
+use store::{AlertRule, ForecastHour, Job, Letter, ReportImage, ReportVersion, Signature};
 
 /// Why nothing came from outside, or went there.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -35,6 +35,23 @@ pub struct News<'a> {
     pub at: DateTime<Utc>,
 }
 
+/// A version of a report to be printed, with everything on its pages.
+#[derive(Debug, Clone)]
+pub struct ToPrint {
+    /// The version.
+    pub version: ReportVersion,
+    /// Its text, which names its pictures by number.
+    pub html: String,
+    /// Its pictures, in order.
+    pub images: Vec<ReportImage>,
+    /// Who signed it.
+    pub signatures: Vec<Signature>,
+    /// What the practice is called.
+    pub practice_name: String,
+    /// The practice’s time zone.
+    pub time_zone: String,
+}
+
 /// Whoever talks to what lies outside.
 pub trait Outside: Clone + Send + Sync + 'static {
     /// The weather to come at a job, hour by hour.
@@ -42,6 +59,9 @@ pub trait Outside: Clone + Send + Sync + 'static {
 
     /// Sends a letter.
     fn mail(&self, letter: &Letter) -> impl Future<Output = Result<(), OutsideError>> + Send;
+
+    /// Prints a version of a report: a PDF.
+    fn print(&self, version: &ToPrint) -> impl Future<Output = Result<Vec<u8>, OutsideError>> + Send;
 
     /// What a letter says: its subject and its body.
     fn words(&self, news: &News) -> [String; 2];

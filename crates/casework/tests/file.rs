@@ -150,6 +150,8 @@ fn records() -> JobRecords {
         practice_schools: BTreeMap::new(),
         time_zone: "UTC".into(),
         practice_address: String::new(),
+        reports: store::ReportRows::default(),
+        certificates: Vec::new(),
         undoable: Vec::new(),
     }
 }

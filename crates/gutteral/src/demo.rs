@@ -14,6 +14,7 @@ use building::call::Call;
 use building::construction::{Course, Substance, Variant};
 use building::entry::{Humidity, parse_air, parse_surface};
 use building::reading::WoodValue;
+use building::report::{ReportDraft, ReportReader};
 use building::{InstrumentKind, Spot};
 use building::{Place, Structure};
 use chrono::{DateTime, Datelike, Duration, NaiveDate, Utc};
@@ -125,6 +126,7 @@ async fn practice(store: &Store, plan: &PracticePlan, jobs: &[DemoJob], now: Dat
         budgets::load(&scope, &job.name, id, consultant, now).await?;
         coatings::load(&scope, &job.name, id, consultant, now).await?;
         drying::load(&scope, &job.name, id, consultant, &instruments, now).await?;
+        report(&scope, &job.name, id, consultant, now).await?;
         for plan in decided.iter().filter(|p| p.job == job.name) {
             decide(&scope, plan, id, consultant, now).await?;
         }
@@ -564,4 +566,14 @@ fn entry(reading: &DemoReading, instrument: &Instrument) -> Result<(NewValue, St
             Ok((NewValue::Air(entry), format!("{t} {m}")))
         }
     }
+}
+
+/// Reports that are put together: for whoever owns the cottage, and for whoever insures the archive.
+async fn report(scope: &Scope, name: &str, job: Uuid, by: Uuid, now: DateTime<Utc>) -> Result<()> {
+    let readers = [("Mill keeper", ReportReader::Owner), ("School archive", ReportReader::Insurer)];
+    let Some((_, reader)) = readers.into_iter().find(|(job, _)| name.starts_with(job)) else { return Ok(()) };
+    let id = Uuid::now_v7();
+    let act = Act::new(id, job, by, now - Duration::days(1), format!("Began a report for the {}", reader.words()));
+    scope.keep_report(&act, &ReportDraft::usual(id, reader, "Report".into()), false).await?;
+    Ok(())
 }

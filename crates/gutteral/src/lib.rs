@@ -3,6 +3,7 @@
 pub mod cluster;
 pub mod demo;
 pub mod outside;
+pub mod press;
 pub mod read_log;
 pub mod settings;
 pub mod stand_in;

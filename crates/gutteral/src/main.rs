@@ -208,6 +208,7 @@ fn outside(settings: &Settings) -> Addresses {
         forecast: settings.forecast_url.clone(),
         smtp: settings.smtp_url.clone(),
         mail_from: settings.mail_from.clone(),
+        chromium: settings.chromium.clone(),
     }
 }
 

@@ -1,6 +1,7 @@
 //! What lies outside the program: a forecast service by HTTP, and mail by SMTP.
 
-use casework::outside::{News, Outside, OutsideError};
+use crate::press::Press;
+use casework::outside::{News, Outside, OutsideError, ToPrint};
 use chrono::{TimeDelta, Utc};
 use lettre::message::Mailbox;
 use lettre::{AsyncSmtpTransport, AsyncTransport, Message, Tokio1Executor};
@@ -23,6 +24,7 @@ pub struct World {
     /// Address of the forecast service, with places for what it is asked.
     forecast: Option<String>,
     mail: Option<(AsyncSmtpTransport<Tokio1Executor>, Mailbox)>,
+    press: Press,
 }
 
 /// Where what lies outside is; nothing where it is not set up.
@@ -34,6 +36,8 @@ pub struct Addresses {
     pub smtp: Option<String>,
     /// Who letters are from.
     pub mail_from: Option<String>,
+    /// The browser that prints; where Debian puts one when it is not said.
+    pub chromium: Option<String>,
 }
 
 #[derive(Deserialize)]
@@ -68,7 +72,7 @@ impl World {
                 Some((server.timeout(Some(PATIENCE)).build(), from.parse()?))
             }
         };
-        Ok(Self { http, forecast: at.forecast, mail })
+        Ok(Self { http, forecast: at.forecast, mail, press: Press::new(at.chromium) })
     }
 }
 
@@ -136,6 +140,11 @@ impl Outside for World {
         }
         sound(serde_json::from_slice(&body).map_err(|_| failed("answered with something that is no forecast"))?)
     }
+    async fn print(&self, version: &ToPrint) -> Result<Vec<u8>, OutsideError> {
+        let files = web::paper(version).map_err(|e| OutsideError::Failed(e.to_string()))?;
+        self.press.print(files).await
+    }
+
     async fn mail(&self, letter: &Letter) -> Result<(), OutsideError> {
         let none =
             OutsideError::NotSet("no mail server is set: whoever runs Gutteral gives its address as GUTTERAL_SMTP_URL");

@@ -26,6 +26,8 @@ pub struct Settings {
     pub smtp_url: Option<String>,
     /// Who letters are from.
     pub mail_from: Option<String>,
+    /// The browser that prints reports.
+    pub chromium: Option<String>,
 }
 
 /// Shortest secret taken.
@@ -85,14 +87,29 @@ impl Settings {
         if smtp_url.is_some() && mail_from.is_none() {
             bail!("GUTTERAL_MAIL_FROM is not set: who are letters from?");
         }
+        let chromium = own.remove("GUTTERAL_CHROMIUM");
+        if chromium.as_ref().is_some_and(|path| !path.starts_with('/')) {
+            bail!("GUTTERAL_CHROMIUM must be the whole path of a program, beginning with /");
+        }
         if let Some(name) = own.keys().next() {
             bail!(
                 "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_OWNER_URL, \
                  GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET, GUTTERAL_FORECAST_URL, \
-                 GUTTERAL_SMTP_URL, GUTTERAL_MAIL_FROM"
+                 GUTTERAL_SMTP_URL, GUTTERAL_MAIL_FROM, GUTTERAL_CHROMIUM"
             );
         }
-        Ok(Self { addr, database_url, owner_url, proxies, data_dir, secret, forecast_url, smtp_url, mail_from })
+        Ok(Self {
+            addr,
+            database_url,
+            owner_url,
+            proxies,
+            data_dir,
+            secret,
+            forecast_url,
+            smtp_url,
+            mail_from,
+            chromium,
+        })
     }
 }
 

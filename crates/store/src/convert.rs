@@ -1,7 +1,8 @@
 //! Rows to domain values; an unknown word in a row is an error, never a guess.
 
 use crate::entity::{
-    boundary, build_up, coating, drying, layout, material, own_source, space, station, surface, time_table, weather,
+    boundary, build_up, coating, drying, layout, material, own_source, report, space, station, surface, text_block,
+    time_table, weather,
 };
 use crate::error::StoreError;
 use crate::record::{Instrument, ReadingRecord};
@@ -10,6 +11,7 @@ use building::construction::{OwnMaterial, Variant};
 use building::drying::DryingItem;
 use building::infrared::InfraredValue;
 use building::reading::{AirValue, Collected, Observed, Reading, WoodValue};
+use building::report::{ReportDraft, TextBlock};
 use building::timetable::{OwnSource, TimeTable};
 use building::unfold::Layout;
 use building::{
@@ -93,6 +95,20 @@ impl TryFrom<drying::Model> for DryingItem {
 impl TryFrom<coating::Model> for CoatingJob {
     type Error = StoreError;
     fn try_from(row: coating::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<report::Model> for ReportDraft {
+    type Error = StoreError;
+    fn try_from(row: report::Model) -> Result<Self, StoreError> {
+        serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
+    }
+}
+
+impl TryFrom<text_block::Model> for TextBlock {
+    type Error = StoreError;
+    fn try_from(row: text_block::Model) -> Result<Self, StoreError> {
         serde_json::from_value(row.said).map_err(|e| StoreError::Corrupt(e.to_string()))
     }
 }

@@ -35,10 +35,13 @@ pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
 pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled};
 pub use query::readings::{Kept, NewReading, NewValue, effective};
+pub use query::reports::{ReportImage, ReportRows};
+pub use query::shares::{MOST_SHARES, MOST_WORDS};
 pub use query::tasks::Task;
 pub use record::{
     AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
     FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
-    Role, SaltCheck, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TypedFigure, Visit,
+    ReportVersion, Role, SaltCheck, Share, ShareWord, Signature, Skip, StepDecision, TaskKind, TaskState, TestRun,
+    Thermal, TypedFigure, Visit, WordKind,
 };
 pub use scope::{Scope, Store};

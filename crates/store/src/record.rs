@@ -3,8 +3,8 @@
 
 use crate::entity::{
     alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark,
-    log_series, map_point, moisture_map, photo, placed, plan_figure, plan_step, reading, salt_check, school, skip,
-    test_run, thermal, visit,
+    log_series, map_point, moisture_map, photo, placed, plan_figure, plan_step, reading, report_version, salt_check,
+    school, share, share_word, signature, skip, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;
@@ -67,8 +67,17 @@ building::kinds! {
         Watch = "watch", "watching the log";
         /// Sending a letter.
         Mail = "mail", "sending a letter";
+        /// Printing a version of a report.
+        Print = "print", "printing the report";
         /// Removing single readings older than a practice keeps them.
         Retain = "retain", "removing old readings";
+    }
+    /// What a reader says by their link.
+    WordKind {
+        /// A comment.
+        Comment = "comment", "comment";
+        /// That the plan is to be done.
+        Accept = "accept", "accepts the plan";
     }
     /// How a task stands.
     TaskState {
@@ -169,6 +178,7 @@ word!(
     DryRead,
     MapScale,
     Role,
+    WordKind,
     Material,
     Thing
 );
@@ -261,6 +271,61 @@ macro_rules! records {
 }
 
 records! {
+    /// A version of a report, as it went out.
+    ReportVersion of report_version {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The report it is of.
+        report_id: Uuid,
+        /// Its number, from 1.
+        n: i32,
+        /// What it is called.
+        title: String,
+        /// How it was put together, as JSON.
+        said: serde_json::Value,
+        /// What its first page and verdicts said, as JSON.
+        facts: serde_json::Value,
+        /// Who made it.
+        consultant_id: Uuid,
+        /// When.
+        made_at: DateTime<Utc>,
+    }
+    /// Somebody signed a version.
+    Signature of signature {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The version.
+        version_id: Uuid,
+        /// Who.
+        consultant_id: Uuid,
+        /// Their name then.
+        name: String,
+        /// As what they sign.
+        signs_as: String,
+        /// When.
+        at: DateTime<Utc>,
+    }
+    /// What a reader said by their link.
+    ShareWord of share_word {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The link.
+        share_id: Uuid,
+        /// What it is.
+        kind: WordKind,
+        /// Who they say they are.
+        name: String,
+        /// In words.
+        words: String,
+        /// When.
+        at: DateTime<Utc>,
+    }
     /// A visit to a job.
     Visit of visit {
         /// Identity.
@@ -885,6 +950,69 @@ impl LogSeries {
             first_at: None,
             last_at: None,
             removed: false,
+        }
+    }
+}
+
+/// A link by which somebody reads a version; never its secret.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Share {
+    /// Identity.
+    pub id: Uuid,
+    /// Job.
+    pub job_id: Uuid,
+    /// The version.
+    pub version_id: Uuid,
+    /// Whom it was made for.
+    pub reader: String,
+    /// Who made it.
+    pub made_by: Uuid,
+    /// When.
+    pub made_at: DateTime<Utc>,
+    /// Until when it holds.
+    pub expires_at: DateTime<Utc>,
+    /// When it was shut.
+    pub revoked_at: Option<DateTime<Utc>>,
+    /// How often it was opened.
+    pub opened: i32,
+    /// When last.
+    pub opened_at: Option<DateTime<Utc>>,
+}
+
+impl TryFrom<share::Model> for Share {
+    type Error = StoreError;
+    fn try_from(r: share::Model) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: r.id,
+            job_id: r.job_id,
+            version_id: r.version_id,
+            reader: r.reader,
+            made_by: r.made_by,
+            made_at: r.made_at,
+            expires_at: r.expires_at,
+            revoked_at: r.revoked_at,
+            opened: r.opened,
+            opened_at: r.opened_at,
+        })
+    }
+}
+
+impl Share {
+    /// Its row, as yet without the hash of a secret.
+    pub(crate) fn row(self, practice_id: Uuid) -> share::Model {
+        share::Model {
+            practice_id,
+            id: self.id,
+            job_id: self.job_id,
+            version_id: self.version_id,
+            key_hash: String::new(),
+            reader: self.reader,
+            made_by: self.made_by,
+            made_at: self.made_at.trunc_subsecs(6),
+            expires_at: self.expires_at.trunc_subsecs(6),
+            revoked_at: self.revoked_at,
+            opened: self.opened,
+            opened_at: self.opened_at,
         }
     }
 }

@@ -10,6 +10,11 @@ use rust_embed::RustEmbed;
 #[folder = "assets/dist"]
 struct Dist;
 
+/// An asset’s content.
+pub fn embedded(path: &str) -> Option<std::borrow::Cow<'static, [u8]>> {
+    Dist::get(path).map(|file| file.data)
+}
+
 /// Serves an asset; the tag is its content's hash, so a browser asks again but downloads once.
 pub async fn asset(Path(path): Path<String>, headers: HeaderMap) -> Result<Response, Failure> {
     let file = Dist::get(&path).ok_or(Failure::NotFound)?;

@@ -14,6 +14,7 @@ mod extract;
 mod fields;
 mod filters;
 mod pages;
+mod paper;
 mod pictures;
 mod places;
 mod router;
@@ -26,6 +27,7 @@ mod view;
 
 pub use auth::password::hash_password;
 pub use notation::is_time_zone;
+pub use paper::paper;
 pub use router::declared;
 pub use state::App;
 

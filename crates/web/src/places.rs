@@ -37,11 +37,12 @@ pub const COATING: Stop = place("Plan", "Coating", "/coating");
 pub const DRYING: Stop = place("Proof", "Drying", "/drying");
 pub const PROOF: Stop = place("Proof", "Proof", "/proof");
 pub const REPORT: Stop = place("Report", "Report", "/report");
+pub const SHARING: Stop = place("Report", "Sharing", "/sharing");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 19] = [
+const PLACES: [Stop; 20] = [
     SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, BUDGET, ALERTS, WHY, PLAN,
-    COATING, DRYING, PROOF, REPORT,
+    COATING, DRYING, PROOF, REPORT, SHARING,
 ];
 
 /// The words, the key of each, and the place each leads to.

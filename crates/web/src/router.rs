@@ -15,6 +15,7 @@ use crate::pages::office::{
     bench, calculator, calendar, causes, docket, materials, me, people, practice, preferences, prices, queue, salt,
     sign_in, sources, weather,
 };
+use crate::pages::shared;
 use crate::state::App;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -72,10 +73,17 @@ fn office() -> Routes {
         .post("/sign-in/second", Anybody, sign_in::second)
         .get("/join/{secret}", Anybody, me::join)
         .post("/join/{secret}", Anybody, me::take)
+        .get("/shared/{secret}", Anybody, shared::page)
+        .post("/shared/{secret}", Anybody, shared::say)
+        .get("/shared/{secret}/images/{n}", Anybody, shared::image)
+        .get("/shared/{secret}/report.pdf", Anybody, shared::pdf)
         .page("/me", Own, me::page)
         .post("/me", Own, me::act)
         .page("/practice", Practice, practice::page)
         .post("/practice", Practice, practice::keep)
+        .post("/practice/texts", Practice, practice::keep_text)
+        .get("/practice/logo", Look, practice::logo)
+        .post("/practice/logo", Practice, practice::take_logo)
         .get("/people", Practice, people::page)
         .post("/people", Practice, people::act)
         .get("/people/audit", Practice, people::audit)
@@ -177,6 +185,15 @@ fn visit() -> Routes {
         .post("/jobs/{job}/visits/{visit}/reopen", Visit, visits::reopen)
         .get("/jobs/{job}/report", Look, report::latest)
         .page("/jobs/{job}/visits/{visit}/report", Own, report::page)
+        .post("/jobs/{job}/reports", Decide, report::act)
+        .page("/jobs/{job}/reports/{report}", Decide, report::builder_page)
+        .post("/jobs/{job}/reports/{report}/versions", Decide, report::publish)
+        .page("/jobs/{job}/reports/versions/{version}", Review, report::version_page)
+        .post("/jobs/{job}/reports/versions/{version}", Review, report::sign)
+        .get("/jobs/{job}/reports/versions/{version}/images/{n}", Look, report::image)
+        .get("/jobs/{job}/reports/versions/{version}/report.pdf", Look, report::pdf)
+        .page("/jobs/{job}/sharing", Decide, report::sharing_page)
+        .post("/jobs/{job}/sharing", Decide, report::share)
         .get("/jobs/{job}/visits/{visit}/readings.csv", Look, export::csv)
         .get("/jobs/{job}/visits/{visit}/readings.json", Look, export::json)
         .page("/jobs/{job}/readings/{reading}/correct", Visit, correct::page)
@@ -277,6 +294,7 @@ fn span<B>(request: &axum::http::Request<B>) -> tracing::Span {
     let id = request.headers().get("x-request-id").and_then(|v| v.to_str().ok()).unwrap_or("");
     // A link's secret is not for the log.
     let path = request.uri().path();
-    let path = if path.starts_with("/join/") { "/join/…" } else { path };
+    let secret = ["/join/", "/shared/"].into_iter().find(|p| path.starts_with(p));
+    let path = secret.unwrap_or(path);
     tracing::info_span!("request", method = %request.method(), path, id)
 }

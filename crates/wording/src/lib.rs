@@ -26,6 +26,7 @@ pub mod plan;
 pub mod practice_change;
 pub mod proof;
 pub mod question;
+pub mod report;
 pub mod sensor;
 pub mod special;
 pub mod thermal;

@@ -4,6 +4,7 @@ use crate::construction::tightness;
 use crate::plan::{price_factor, priced_for};
 use building::Weather;
 use building::construction::OwnMaterial;
+use building::report::TextBlock;
 use building::timetable::OwnSource;
 use hygrothermal::material::Resists;
 use judgment::plan::{item, question};
@@ -65,7 +66,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
-        Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) => "none".into(),
+        Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) | Setting::TextBlock(_) => "none".into(),
         Setting::PracticeName | Setting::Address | Setting::Zone => "none".into(),
     }
 }
@@ -80,6 +81,7 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Material(_) => "Own material".into(),
         Setting::Weather(_) => "Weather file".into(),
+        Setting::TextBlock(_) => "Text block".into(),
         Setting::Source(_) => "Own source".into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
@@ -102,6 +104,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
         Setting::LogDays => Some(format!("{value} days")),
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),
+        Setting::TextBlock(_) => serde_json::from_str::<TextBlock>(value).ok().map(|b| b.heading),
         Setting::Source(_) => serde_json::from_str::<OwnSource>(value).ok().map(|s| s.name),
         Setting::Price(id) => price(id),
         Setting::School(id) => school(id),

@@ -1,7 +1,7 @@
 //! Whoever works off the queue.
 
 use super::{keep, look, watch};
-use crate::outside::{Outside, OutsideError};
+use crate::outside::{Outside, OutsideError, ToPrint};
 use chrono::{TimeDelta, Utc};
 use std::time::Duration;
 use store::{Store, StoreError, Task, TaskKind, TaskState, Word};
@@ -118,6 +118,7 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
         TaskKind::Mail => mail(store, practice, task.subject_id, outside).await,
+        TaskKind::Print => print(store, practice, task.subject_id, outside).await,
         TaskKind::Retain => Ok(()),
     }
     .map(|()| After::Done)
@@ -147,6 +148,24 @@ async fn mail(store: &Store, practice: Uuid, id: Uuid, outside: &impl Outside) -
     outside.mail(&letter).await?;
     let scope = store.practice(practice).await?;
     scope.letter_sent(id).await?;
+    Ok(scope.commit().await?)
+}
+
+/// Prints a version of a report with the signatures it has. Printed already it is left as it is.
+async fn print(store: &Store, practice: Uuid, version: Uuid, outside: &impl Outside) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some((version, html)) = scope.version(version).await? else { return Ok(()) };
+    let signatures = scope.signatures(version.id).await?;
+    if scope.has_pdf(version.id, signatures.len()).await? {
+        return Ok(());
+    }
+    let (practice_name, time_zone) = scope.practice_named().await?;
+    let images = scope.report_images(version.id).await?;
+    drop(scope);
+    let (id, signed) = (version.id, signatures.len());
+    let bytes = outside.print(&ToPrint { version, html, images, signatures, practice_name, time_zone }).await?;
+    let scope = store.practice(practice).await?;
+    scope.keep_pdf(id, signed, bytes).await?;
     Ok(scope.commit().await?)
 }
 

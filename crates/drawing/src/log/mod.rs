@@ -39,6 +39,9 @@ impl Sheet {
     /// On a phone: the names stand in a list below.
     pub const PHONE: Self = Self { width: 520.0, height: 430.0, right: 10.0, columns: 200 };
 
+    /// Printed across a page.
+    pub const PAGE: Self = Self { width: 760.0, height: 280.0, right: 150.0, columns: 380 };
+
     const fn end(self) -> f64 {
         self.width - self.right
     }

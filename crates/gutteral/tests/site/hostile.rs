@@ -113,6 +113,8 @@ async fn every_form(caller: &Caller) -> Vec<Form> {
             "/call",
             "/round",
             "/drying",
+            "/report",
+            "/sharing",
         ] {
             pages.push(format!("{job}{view}"));
         }

@@ -17,6 +17,7 @@ mod people;
 mod photos;
 mod plan;
 mod proof;
+mod reports;
 mod statements;
 mod tenants;
 mod thermal;

@@ -29,6 +29,7 @@ mod m20261201_000026_coating;
 mod m20261201_000027_proof;
 mod m20261201_000028_people;
 mod m20261201_000029_practice;
+mod m20261201_000030_reports;
 
 use sea_orm_migration::prelude::*;
 
@@ -67,6 +68,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000027_proof::Migration),
             Box::new(m20261201_000028_people::Migration),
             Box::new(m20261201_000029_practice::Migration),
+            Box::new(m20261201_000030_reports::Migration),
         ]
     }
 }

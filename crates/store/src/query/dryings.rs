@@ -1,7 +1,7 @@
 //! Drying jobs, what was read on their rounds, and certificates.
 
 use super::history::Act;
-use crate::entity::{certificate, drying, drying_reading};
+use crate::entity::{drying, drying_reading};
 use crate::error::StoreError;
 use crate::record::{Certificate, DryingReading, records};
 use crate::scope::Scope;
@@ -67,18 +67,6 @@ impl Scope {
     pub async fn issue(&self, certificate: Certificate) -> Result<(), StoreError> {
         self.insert_once(certificate.row(self.practice).into_active_model()).await?;
         Ok(())
-    }
-
-    /// Certificates of a job, latest first.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn certificates(&self, job: Uuid) -> Result<Vec<Certificate>, StoreError> {
-        let rows = certificate::Entity::find()
-            .filter(certificate::Column::PracticeId.eq(self.practice))
-            .filter(certificate::Column::JobId.eq(job))
-            .order_by_desc(certificate::Column::Id);
-        records(rows.all(&self.txn).await?)
     }
 }
 

@@ -2,8 +2,8 @@
 
 use crate::entity::{
     alert_rule, boundary, bring_in, build_up, call_sheet, change, coating, conclusion, drying, finding, follow_up, job,
-    layout, log_mark, moisture_map, photo, placed, plan_figure, plan_step, school, skip, space, station, surface,
-    test_run, thermal, time_table,
+    layout, log_mark, moisture_map, photo, placed, plan_figure, plan_step, report, school, skip, space, station,
+    surface, test_run, thermal, time_table,
 };
 use crate::error::StoreError;
 use crate::record::TaskKind;
@@ -140,7 +140,7 @@ tracked!(
     plan_figure id job_id, school id job_id, follow_up id job_id, bring_in id job_id, log_mark id job_id,
     alert_rule id job_id, build_up id job_id, thermal id job_id, layout id job_id,
     placed id job_id, moisture_map id job_id, time_table id job_id, drying id job_id,
-    coating id job_id,
+    coating id job_id, report id job_id,
 );
 
 impl Scope {

@@ -7,16 +7,18 @@ use super::jobs::Job;
 use super::logs::LogParts;
 use super::plans::PlanRows;
 use super::prices::PriceBook;
+use super::reports::ReportRows;
 use super::unfolded::standing;
 use crate::entity::{
-    boundary, build_up, call_sheet, conclusion, drying, finding, follow_up, instrument, job, layout, log_mark,
-    log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice, practice_school,
-    price, salt_check, school, skip, space, station, surface, test_run, thermal, visit,
+    boundary, build_up, call_sheet, certificate, conclusion, drying, finding, follow_up, instrument, job, layout,
+    log_mark, log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice,
+    practice_school, price, report, report_version, salt_check, school, signature, skip, space, station, surface,
+    test_run, text_block, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
-    Conclusion, DryingReading, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
-    SaltCheck, Skip, TestRun, Thermal, Visit, records,
+    Certificate, Conclusion, DryingReading, FindingRecord, Instrument, MapReading, MoistureMap, Photo, Placing,
+    ReadingRecord, SaltCheck, Skip, TestRun, Thermal, Visit, records,
 };
 use crate::scope::Scope;
 use building::Building;
@@ -93,6 +95,10 @@ pub struct JobRecords {
     pub time_zone: String,
     /// Where the practice is reached.
     pub practice_address: String,
+    /// At [`Depth::Plan`].
+    pub reports: ReportRows,
+    /// Certificates of drying, the latest first; at [`Depth::Plan`].
+    pub certificates: Vec<Certificate>,
     /// For each kind of thing, the latest act on it that can still be undone.
     pub undoable: Vec<Undoable>,
 }
@@ -143,7 +149,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 30] = [
+const PARTS: [Part; 35] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -172,6 +178,11 @@ const PARTS: [Part; 30] = [
     part("school", Of::Standing, "id", Depth::Visit),
     part("follow_up", Of::Standing, "due_on", Depth::Plan),
     part("price", Of::Practice, "item", Depth::Plan),
+    part("report", Of::Standing, "id", Depth::Plan),
+    part("report_version", Of::Job, "made_at, id", Depth::Plan),
+    part("signature", Of::Job, "at, id", Depth::Plan),
+    part("certificate", Of::Job, "id desc", Depth::Plan),
+    part("text_block", Of::Practice, "id", Depth::Plan),
     part("practice", Of::Practice, "name", Depth::Visit),
     part("practice_school", Of::Practice, "question", Depth::Visit),
 ];
@@ -194,7 +205,8 @@ fn statement(depth: Depth) -> String {
         "select 'people', json_agg(json_build_array(t.id, t.name))::text from consultant t where t.practice_id = $1";
     let mut all = vec![job.to_owned()];
     all.extend(PARTS.iter().filter(|p| p.from <= depth).map(rows));
-    all.extend([people.to_owned(), UNDOABLE.to_owned()]);
+    let logo = "select 'logo', (select 'there' from logo where practice_id = $1)";
+    all.extend([people.to_owned(), UNDOABLE.to_owned(), logo.to_owned()]);
     all.join(" union all ")
 }
 
@@ -289,6 +301,14 @@ fn read(
         practice_schools: schools.into_iter().map(|r| (r.question, r.choice)).collect(),
         time_zone: practice.time_zone,
         practice_address: practice.address,
+        reports: ReportRows {
+            drafts: parts.records::<report::Model, _>("report")?,
+            versions: parts.records::<report_version::Model, _>("report_version")?,
+            signatures: parts.records::<signature::Model, _>("signature")?,
+            blocks: parts.records::<text_block::Model, _>("text_block")?,
+            has_logo: parts.0.contains_key("logo"),
+        },
+        certificates: parts.records::<certificate::Model, _>("certificate")?,
         undoable: parts.rows("undoable")?,
     })
 }

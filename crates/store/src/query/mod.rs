@@ -25,6 +25,8 @@ pub mod photos;
 pub mod plans;
 pub mod prices;
 pub mod readings;
+pub mod reports;
+pub mod shares;
 pub mod tasks;
 pub mod thermals;
 pub mod unfolded;

@@ -1,6 +1,6 @@
 //! A practice's price book, its currency and the schools it works by; every change of them is kept and can be undone.
 
-use crate::entity::{material, own_source, practice, practice_change, practice_school, price, weather};
+use crate::entity::{material, own_source, practice, practice_change, practice_school, price, text_block, weather};
 use crate::error::StoreError;
 use crate::record::TaskKind;
 use crate::scope::Scope;
@@ -38,6 +38,8 @@ pub enum Setting {
     Source(Uuid),
     /// A weather file of the practice's own, as JSON.
     Weather(Uuid),
+    /// A block of text of the practice's own, as JSON.
+    TextBlock(Uuid),
     /// For how many days single readings of loggers are kept.
     LogDays,
     /// What the practice is called.
@@ -133,6 +135,15 @@ impl Scope {
         Ok(own.map(|p| p.address).unwrap_or_default())
     }
 
+    /// What the practice is called, and its time zone.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn practice_named(&self) -> Result<(String, String), StoreError> {
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
+        Ok(own.map(|p| (p.name, p.time_zone)).unwrap_or_default())
+    }
+
     /// Changes settings; an empty one is no longer settled. What stays as it was is no change.
     ///
     /// # Errors
@@ -216,6 +227,7 @@ impl Scope {
         owned!(materials, Material);
         owned!(own_sources, Source);
         owned!(weathers, Weather);
+        owned!(text_blocks, TextBlock);
         Ok(all)
     }
 
@@ -297,6 +309,7 @@ impl Scope {
             Setting::Material(id) => own!(self, material, *id, after, by, at),
             Setting::Source(id) => own!(self, own_source, *id, after, by, at),
             Setting::Weather(id) => own!(self, weather, *id, after, by, at),
+            Setting::TextBlock(id) => own!(self, text_block, *id, after, by, at),
             Setting::School(question) => {
                 practice_school::Entity::delete_by_id((self.practice, question.clone())).exec(&self.txn).await?;
                 if let Some(choice) = after {

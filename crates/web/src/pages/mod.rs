@@ -2,3 +2,4 @@
 
 pub mod job;
 pub mod office;
+pub mod shared;

@@ -116,6 +116,7 @@ impl Site {
             forecast: Some(forecast::address(weather.local_addr().unwrap())),
             smtp: Some(mail::address(post.local_addr().unwrap())),
             mail_from: Some("gutteral@ostley-fell.example".into()),
+            chromium: None,
         };
         let site = Self::of(base, store.clone(), database, owner);
         let taken = Arc::clone(&site.letters);

@@ -18,7 +18,7 @@ pub mod sources;
 pub mod weather;
 
 /// One line of words, not empty; else what is wrong with it, `asked` where there is nothing.
-fn one_line(text: &str, longest: usize, asked: &str) -> Result<String, String> {
+pub fn one_line(text: &str, longest: usize, asked: &str) -> Result<String, String> {
     let (text, length) = (text.trim(), text.trim().chars().count());
     match () {
         () if length == 0 => Err(asked.into()),

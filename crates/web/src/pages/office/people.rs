@@ -140,14 +140,19 @@ async fn view(
     })
 }
 
+/// Whether a text can be an e-mail address.
+pub fn is_email(text: &str) -> bool {
+    let (before, after) = text.split_once('@').unwrap_or_default();
+    let plain = text.chars().all(|c| c.is_ascii_graphic()) && !after.contains('@');
+    !before.is_empty() && after.contains('.') && plain && text.len() <= LONGEST_EMAIL
+}
+
 /// Somebody new, as typed, or what is wrong.
 fn somebody(form: &Act, people: &[Member]) -> Result<Somebody, Wrongs> {
     let mut wrong = Vec::new();
     let name = one_line(&form.name, LONGEST, "Who is it?").map_err(|e| wrong.push(("name", e)));
     let email = form.email.trim().to_lowercase();
-    let (before, after) = email.split_once('@').unwrap_or_default();
-    let plain = email.chars().all(|c| c.is_ascii_graphic()) && !after.contains('@');
-    if before.is_empty() || !after.contains('.') || !plain || email.len() > LONGEST_EMAIL {
+    if !is_email(&email) {
         wrong.push(("email", "An e-mail address: name@firm.example.".into()));
     } else if people.iter().any(|p| p.email == email) {
         wrong.push(("email", "Somebody here signs in with it already.".into()));

@@ -3,12 +3,17 @@
 use super::one_line;
 use crate::auth::Who;
 use crate::error::Failure;
-use crate::extract::Form;
+use crate::extract::{Form, Query};
+use crate::state::App;
+use crate::upload::Upload;
 use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
-use axum::http::StatusCode;
+use axum::Extension;
+use axum::extract::State;
+use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
+use building::report::{LONGEST_HEADING, LONGEST_TEXT, TextBlock};
 use chrono::Utc;
 use notation::is_time_zone;
 use serde::Deserialize;
@@ -18,6 +23,8 @@ use uuid::Uuid;
 
 /// Longest name, address and line of it, characters.
 const LONGEST: [usize; 2] = [120, 400];
+/// Most blocks of text of a practice.
+const MOST_BLOCKS: usize = 40;
 
 /// The practice as typed.
 #[derive(Deserialize, Default)]
@@ -39,34 +46,143 @@ struct PracticePage {
     frame: Frame,
     form: PracticeForm,
     zones: Vec<String>,
+    blocks: Vec<TextBlock>,
+    /// The block in the form, as typed.
+    block: TextForm,
+    has_logo: bool,
     wrong: Vec<(&'static str, String)>,
     act_id: Uuid,
 }
 
 impl PracticePage {
+    fn new_id(&self) -> Uuid {
+        Uuid::now_v7()
+    }
+
     fn error(&self, field: &str) -> Option<&str> {
         self.wrong.iter().find(|(f, _)| *f == field).map(|(_, e)| e.as_str())
     }
 }
 
-fn shown(who: &Who, form: PracticeForm, wrong: Vec<(&'static str, String)>) -> PracticePage {
+async fn shown(
+    who: &Who,
+    form: PracticeForm,
+    block: TextForm,
+    wrong: Vec<(&'static str, String)>,
+) -> Result<PracticePage, Failure> {
+    let scope = who.scope().await?;
+    let (blocks, has_logo) = (scope.text_blocks().await?, scope.logo().await?.is_some());
     let zones = jiff::tz::db().available().map(|z| z.as_str().to_owned());
-    PracticePage {
+    Ok(PracticePage {
         frame: Frame::new(who),
         form,
+        blocks,
+        block,
+        has_logo,
         zones: zones.filter(|z| z.contains('/') && !z.starts_with("Etc/")).collect(),
         wrong,
         act_id: Uuid::now_v7(),
-    }
+    })
 }
 
-/// The form.
-pub async fn page(who: Who) -> Result<Response, Failure> {
+/// The practice as it stands, for its form.
+async fn stands(who: &Who) -> Result<PracticeForm, Failure> {
     let (name, zone) = (who.person.practice_name.clone(), who.person.time_zone.clone());
     let address = who.scope().await?.practice_address().await?;
     let (was_name, was_address, was_zone) = (name.clone(), address.clone(), zone.clone());
-    let form = PracticeForm { id: None, name, address, zone, was_name, was_address, was_zone };
-    Ok(shown(&who, form, Vec::new()).into_response())
+    Ok(PracticeForm { id: None, name, address, zone, was_name, was_address, was_zone })
+}
+
+#[derive(Deserialize)]
+pub struct View {
+    /// The block of text to change.
+    text: Option<Uuid>,
+}
+
+/// The form.
+pub async fn page(who: Who, Query(view): Query<View>) -> Result<Response, Failure> {
+    let form = stands(&who).await?;
+    let mut page = shown(&who, form, TextForm::default(), Vec::new()).await?;
+    if let Some(block) = page.blocks.iter().find(|b| Some(b.id) == view.text) {
+        let (heading, text) = (block.heading.clone(), block.text.clone());
+        page.block = TextForm { block: block.id.to_string(), heading, text, ..TextForm::default() };
+    }
+    Ok(page.into_response())
+}
+
+/// A block of text as typed.
+#[derive(Deserialize, Default)]
+#[serde(default)]
+pub struct TextForm {
+    id: Option<Uuid>,
+    /// The block, where it is there already.
+    block: String,
+    act: String,
+    heading: String,
+    text: String,
+}
+
+/// Keeps a block of text, or takes it away.
+pub async fn keep_text(who: Who, Form(form): Form<TextForm>) -> Result<Response, Failure> {
+    let id = form.id.ok_or_else(|| Failure::BadForm("id".into()))?;
+    let act = PracticeAct { id, by: who.person.consultant_id, at: Utc::now() };
+    let scope = who.scope().await?;
+    let known = scope.text_blocks().await?;
+    let own = form.block.parse().ok().and_then(|id: Uuid| known.iter().find(|b| b.id == id));
+    if form.act == "remove" {
+        if let Some(block) = own {
+            scope.keep_text_block(act, block, true).await?;
+            scope.commit().await?;
+        }
+        return Ok(Redirect::to("/practice#texts").into_response());
+    }
+    let mut wrong = Vec::new();
+    let heading = one_line(&form.heading, LONGEST_HEADING, "A heading, by which it is found.");
+    let heading = heading.map_err(|e| wrong.push(("heading", e)));
+    let text = form.text.replace("\r\n", "\n").trim().to_owned();
+    let length = text.chars().count();
+    if length > LONGEST_TEXT {
+        wrong.push(("text", format!("{length} characters; {LONGEST_TEXT} at most.")));
+    } else if text.is_empty() {
+        wrong.push(("text", "What does it say?".into()));
+    }
+    if own.is_none() && known.len() >= MOST_BLOCKS {
+        wrong.push(("heading", format!("{MOST_BLOCKS} blocks at most: take one away first.")));
+    }
+    let (Ok(heading), true) = (heading, wrong.is_empty()) else {
+        drop(scope);
+        let page = shown(&who, stands(&who).await?, form, wrong).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+    };
+    let block = TextBlock { id: own.map_or(id, |b| b.id), heading, text };
+    scope.keep_text_block(act, &block, false).await?;
+    scope.commit().await?;
+    Ok(Redirect::to("/practice#texts").into_response())
+}
+
+/// The practice’s sign.
+pub async fn logo(who: Who) -> Result<Response, Failure> {
+    let bytes = who.scope().await?.logo().await?.ok_or(Failure::NotFound)?;
+    Ok(([(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, no-cache")], bytes).into_response())
+}
+
+/// Takes the practice’s sign in, or takes it away.
+pub async fn take_logo(State(app): State<App>, who: Who, sent: Option<Extension<Upload>>) -> Result<Response, Failure> {
+    let bytes = match sent.filter(|Extension(sent)| sent.text("act") != "remove") {
+        None => None,
+        Some(Extension(sent)) => match app.pictures.read(sent.file.clone()).await? {
+            Ok(picture) => Some(picture.thumb),
+            Err(why) => {
+                let wrong = vec![("logo", why.to_string())];
+                let page = shown(&who, stands(&who).await?, TextForm::default(), wrong).await?;
+                return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
+            }
+        },
+    };
+    let scope = who.scope().await?;
+    scope.set_logo(bytes, who.person.consultant_id, Utc::now()).await?;
+    scope.commit().await?;
+    Ok(Redirect::to("/practice#logo").into_response())
 }
 
 /// Keeps what was changed.
@@ -84,7 +200,8 @@ pub async fn keep(who: Who, Form(form): Form<PracticeForm>) -> Result<Response, 
         wrong.push(("zone", "A time zone by its name, like Europe/London.".into()));
     }
     let (Ok(name), true) = (name, wrong.is_empty()) else {
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, shown(&who, form, wrong)).into_response());
+        let page = shown(&who, form, TextForm::default(), wrong).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
     let was_address = form.was_address.replace("\r\n", "\n");
     let fields = [

@@ -191,18 +191,18 @@ fn page_of(
 
 /// The page of a cavity, or of a certificate issued.
 pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<Response, Failure> {
-    let file = who.file(job, InView::Latest, Depth::Argument).await?;
-    let all = who.scope().await?.certificates(job).await?;
+    let file = who.file(job, InView::Latest, Depth::Plan).await?;
+    let all = &file.certificates;
     if let Some(id) = view.issued {
         let one = all.iter().find(|c| c.id == id).ok_or(Failure::NotFound)?;
         let said: Said = serde_json::from_value(one.said.clone()).map_err(|e| Failure::Defect(e.to_string()))?;
-        return Ok(page_of(&who, &file, said, (Vec::new(), true, Uuid::nil()), &all).into_response());
+        return Ok(page_of(&who, &file, said, (Vec::new(), true, Uuid::nil()), all).into_response());
     }
     let d = file.dried();
     let c = view.cavity.and_then(|n| d.cavities.get(n)).ok_or(Failure::NotFound)?;
     let lacks = c.lacks.iter().map(|l| words::lack(&file, d, l)).collect();
     let said = said(&who, &file, c, Utc::now(), "");
-    Ok(page_of(&who, &file, said, (lacks, false, c.space), &all).into_response())
+    Ok(page_of(&who, &file, said, (lacks, false, c.space), all).into_response())
 }
 
 /// Issues a certificate; refused while something is missing.
@@ -217,7 +217,7 @@ pub async fn issue(
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
+    let file = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let d = file.dried();
     let space: Option<Uuid> = text("space").parse().ok();
     let found = d.cavities.iter().find(|c| c.name == text("cavity") && Some(c.space) == space);
@@ -226,10 +226,10 @@ pub async fn issue(
     let long = remark.chars().count() > REMARK;
     let now = Utc::now();
     if !c.is_ready() || long {
-        let all = scope.certificates(job).await?;
+        let all = &file.certificates;
         drop(scope);
         let lacks: Vec<String> = c.lacks.iter().map(|l| words::lack(&file, d, l)).collect();
-        let mut page = page_of(&who, &file, said(&who, &file, c, now, &remark), (lacks, false, c.space), &all);
+        let mut page = page_of(&who, &file, said(&who, &file, c, now, &remark), (lacks, false, c.space), all);
         page.wrong = long.then(|| format!("A remark has {REMARK} characters at most."));
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }

@@ -6,7 +6,7 @@ mod item;
 mod point;
 mod round;
 mod setup;
-mod sight;
+pub mod sight;
 
 pub use certificate::{issue, page as certificate_page};
 pub use item::{keep as keep_item, page as item_page};
@@ -86,12 +86,12 @@ pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> 
         return Ok(setup::page_of(&who, &file, None, Vec::new()).into_response());
     }
     let scope = who.scope().await?;
-    let (told, issued) = (scope.forecast(job).await?, scope.certificates(job).await?);
+    let told = scope.forecast(job).await?;
     drop(scope);
     let show = who.show();
     let frame = Frame::of(&who, &file);
     let page = DryingPage {
-        sight: sight::of(&show, &file, &told.hours, &issued, Utc::now()),
+        sight: sight::of(&show, &file, &told.hours, &file.certificates, Utc::now()),
         asking: told.is_asked(),
         cautions: cautions(&file).iter().map(|c| frame.say(c)).collect(),
         local_code: LOCAL_CODE,

@@ -9,5 +9,6 @@ pub mod files;
 pub mod live;
 pub mod marks;
 pub mod readings;
+pub mod reported;
 mod sight;
 pub mod view;

@@ -95,7 +95,7 @@ pub(super) struct Tab {
 }
 
 /// A row of the ribbon.
-pub(super) struct RibbonRow {
+pub struct RibbonRow {
     pub name: String,
     /// At a desk, and on a phone.
     pub runs: [Vec<Run>; 2],

@@ -6,7 +6,7 @@ mod sight;
 mod survey;
 
 pub use keep::{keep, take};
-pub use sight::{Reported, page, picture, reported};
+pub use sight::{Reported, alone, page, picture, reported};
 pub use survey::survey_page;
 
 use crate::auth::Who;

@@ -24,7 +24,7 @@ use notation::number::fixed;
 use notation::unit::AREA;
 use serde::Deserialize;
 use std::sync::Arc;
-use store::{Depth, Photo, Thermal};
+use store::{Depth, Photo, Scope, Thermal};
 use uuid::Uuid;
 use wording::picture::Shown;
 use wording::thermal::{head, warning};
@@ -151,6 +151,10 @@ fn corrected(grid: ThermalGrid, t: &Thermal, room: Option<&Room>) -> ThermalGrid
 async fn load(who: &Who, file: &CaseFile, id: Uuid) -> Result<Taken, Failure> {
     let record = file.thermals.iter().find(|t| t.id == id).cloned().ok_or(Failure::NotFound)?;
     let cells = who.scope().await?.thermal_cells(&record).await?.ok_or(Failure::NotFound)?;
+    taken(file, record, cells).await
+}
+
+async fn taken(file: &CaseFile, record: Thermal, cells: Vec<Vec<Option<f64>>>) -> Result<Taken, Failure> {
     let (room, air_from) = room(file, &record);
     let made = tokio::task::spawn_blocking(move || {
         let grid = ThermalGrid::from_rows(&cells).map_err(|e| e.to_string())?;
@@ -178,7 +182,7 @@ pub struct Reported {
 
 /// Pictures for a report, read together.
 pub async fn reported(
-    who: &Who,
+    show: &Show,
     file: &CaseFile,
     cells: Vec<(Thermal, Vec<Vec<Option<f64>>>)>,
     width: f64,
@@ -193,9 +197,9 @@ pub async fn reported(
         });
         one.collect::<Vec<Taken>>()
     });
-    let (show, job) = (who.show(), file.job.id);
+    let job = file.job.id;
     let told = |t: &Taken| {
-        let rows = patches(&show, file, t);
+        let rows = patches(show, file, t);
         let line = |p: &PatchRow| {
             let shape = if p.likely.is_empty() { "shape says little".to_owned() } else { p.likely.join(" or ") };
             let lost = if p.watts.is_empty() { String::new() } else { format!(", {} lost", p.watts) };
@@ -210,7 +214,7 @@ pub async fn reported(
             sheet: t.said.as_ref().map(|said| sheet(&t.grid, said, width)),
             width,
             height: width * t.grid.rows() as f64 / t.grid.columns() as f64,
-            head: t.said.as_ref().zip(t.room.as_ref()).map_or_else(String::new, |(s, r)| head(&show, s, r)),
+            head: t.said.as_ref().zip(t.room.as_ref()).map_or_else(String::new, |(s, r)| head(show, s, r)),
             patches: rows.iter().take(3).map(line).collect(),
         }
     };
@@ -414,11 +418,24 @@ pub async fn picture(
     if headers.get(header::IF_NONE_MATCH).is_some_and(|t| t.as_bytes() == tag.as_bytes()) {
         return Ok((StatusCode::NOT_MODIFIED, fixed).into_response());
     }
+    Ok((fixed, [(header::CONTENT_TYPE, "image/png")], png(one, scale).await?).into_response())
+}
+
+/// A thermal picture on a scale of its own, as a file.
+pub async fn alone(scope: &Scope, file: &CaseFile, id: Uuid) -> Result<Vec<u8>, Failure> {
+    let record = file.thermals.iter().find(|t| t.id == id).cloned().ok_or(Failure::NotFound)?;
+    let cells = scope.thermal_cells(&record).await?.ok_or(Failure::NotFound)?;
+    let one = taken(file, record, cells).await?;
+    let plain = || one.grid.span().map(|(low, high)| ThermalScale { low, high, lines: [None, None] });
+    let scale = scale(&one, None).or_else(plain).ok_or(Failure::NotFound)?;
+    png(one, scale).await
+}
+
+async fn png(one: Taken, scale: ThermalScale) -> Result<Vec<u8>, Failure> {
     let made = tokio::task::spawn_blocking(move || {
         let size = [one.grid.columns(), one.grid.rows()].map(|n| u32::try_from(n).unwrap_or(u32::MAX));
         photograph::png(size[0], size[1], colors(&one.grid, &scale))
     });
     let png = made.await.map_err(|e| Failure::Defect(e.to_string()))?;
-    let png = png.ok_or_else(|| Failure::Defect("a thermal picture without a picture".into()))?;
-    Ok((fixed, [(header::CONTENT_TYPE, "image/png")], png).into_response())
+    png.ok_or_else(|| Failure::Defect("a thermal picture without a picture".into()))
 }

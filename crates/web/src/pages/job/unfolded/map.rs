@@ -1,7 +1,6 @@
 //! A moisture map as it is looked at, on the page of its space and in a report.
 
 use super::{Laid, laid};
-use crate::auth::Who;
 use building::Structure;
 use building::unfold::{At, FalseWet, MapScale};
 use casework::CaseFile;
@@ -98,7 +97,7 @@ pub struct Mapsheet {
 const IN_REPORT: [f64; 2] = [760.0, 480.0];
 
 /// The latest map of each space that was walked by a moment, for a report.
-pub fn mapsheets(who: &Who, file: &CaseFile, until: Option<DateTime<Utc>>) -> Vec<Mapsheet> {
+pub fn mapsheets(show: &Show, file: &CaseFile, until: Option<DateTime<Utc>>) -> Vec<Mapsheet> {
     let by_then = |m: &&MoistureMap| until.is_none_or(|u| m.started_at <= u);
     let one = |space: &building::Space| {
         let mut maps = maps_of(file, space.id);
@@ -110,8 +109,8 @@ pub fn mapsheets(who: &Who, file: &CaseFile, until: Option<DateTime<Utc>>) -> Ve
         let flat = Flat::new(&here.layout, IN_REPORT);
         Some(Mapsheet {
             space: space.name.clone(),
-            sheet: flat.drawn(&here.layout, file.job.structure, who.units()),
-            map: map_view(who, file, &here, &flat, (one, ways)),
+            sheet: flat.drawn(&here.layout, file.job.structure, show.units),
+            map: map_view(show, file, &here, &flat, (one, ways)),
         })
     };
     file.building.spaces.iter().filter_map(one).collect()
@@ -131,15 +130,15 @@ const fn word(damp: Damp) -> &'static str {
 
 /// The map of some walks, on a sheet.
 pub fn map_view(
-    who: &Who,
+    show: &Show,
     file: &CaseFile,
     here: &Laid,
     flat: &Flat,
     (one, ways): (&OneMap, &[&MoistureMap]),
 ) -> MapView {
-    let (show, structure) = (who.show(), file.job.structure);
+    let structure = file.job.structure;
     let m = &mapped(file, &here.layout, one);
-    let (dots, rows) = places(&show, structure, here, flat, one, m);
+    let (dots, rows) = places(show, structure, here, flat, one, m);
     let latest = ways.iter().filter(|w| w.standard.is_some()).max_by_key(|w| w.started_at);
     let way = |w: &&MoistureMap| {
         let instrument = file.instrument(w.instrument_id).map_or("", |i| i.name.as_str());
@@ -151,11 +150,11 @@ pub fn map_view(
         }
     };
     MapView {
-        name: ways.first().map_or_else(String::new, |w| name(&show, file, one, w.started_at)),
-        head: head(&show, one, m),
+        name: ways.first().map_or_else(String::new, |w| name(show, file, one, w.started_at)),
+        head: head(show, one, m),
         figures: figures(file, one, m),
-        patches: patches(&show, file, here, flat, one, m),
-        profiles: m.said.profiles.iter().map(|p| profile(&show, structure, p)).collect(),
+        patches: patches(show, file, here, flat, one, m),
+        profiles: m.said.profiles.iter().map(|p| profile(show, structure, p)).collect(),
         seconds: seconds(file, flat, m),
         dots,
         rows,

@@ -144,7 +144,7 @@ pub fn shown(
     // Pins confirm a map of their own: they stand on it too.
     let chosen = asked.or_else(|| maps.iter().find(|(one, _)| one.scale == MapScale::Pinless)).or(maps.first());
     let map_id = chosen.and_then(|(_, ways)| ways.first()).map(|w| w.id);
-    let map = chosen.map(|(one, ways)| map_view(who, file, &here, &flat, (one, ways)));
+    let map = chosen.map(|(one, ways)| map_view(&who.show(), file, &here, &flat, (one, ways)));
     let tabs = maps.iter().filter_map(|(one, ways)| {
         let first = ways.first()?;
         Some(Tab {

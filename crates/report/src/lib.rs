@@ -1,0 +1,5 @@
+//! What leaves: reports as they go out, and a job as open data.
+
+mod sealed;
+
+pub use sealed::{Sealed, at_home, seal};
