@@ -14,6 +14,7 @@ mod load;
 pub mod log;
 pub mod mapped;
 pub mod outside;
+pub mod parcel;
 pub mod plan;
 pub mod proof;
 mod shelf;

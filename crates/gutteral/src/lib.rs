@@ -2,6 +2,7 @@
 
 pub mod cluster;
 pub mod demo;
+pub mod exchange;
 pub mod outside;
 pub mod press;
 pub mod read_log;

@@ -1,4 +1,4 @@
-//! The command: `gutteral serve | demo | calc | read-log | add-practice | with-database | help`.
+//! The command: `gutteral serve | demo | calc | read-log | export | import | add-practice | with-database | help`.
 
 use anyhow::{Context, Result, bail};
 use gutteral::cluster::{Cluster, Durability, Home};
@@ -37,6 +37,9 @@ gutteral: read the air and the surfaces, and know what is wetting a building
                               a thermal picture of an invented surface, as a camera's program saves it; without a name, their names
   gutteral add-practice NAME TIME_ZONE EMAIL CONSULTANT
                               add a practice; its first consultant's password is read from standard input
+  gutteral export EMAIL JOB   a job of the practice of EMAIL as JSON, by its name or id
+  gutteral import [--copy] EMAIL FILE
+                              bring a job in from its JSON; --copy beside itself, where it is there already
   gutteral with-database COMMAND [ARGUMENT ...]
                               run a command with a throw-away database, as the tests do
   gutteral help               this text
@@ -54,6 +57,9 @@ fn main() -> ExitCode {
         ["demo", "--fresh"] => demo(true),
         ["serve"] => serve(),
         ["stand-in", rest @ ..] => stand_in(rest),
+        ["export", email, job] => export(email, job),
+        ["import", email, file] => import(email, file, false),
+        ["import", "--copy", email, file] => import(email, file, true),
         ["add-practice", name, zone, email, consultant] => add_practice(name, zone, email, consultant),
         ["with-database", command, rest @ ..] => return with_database(command, rest),
         ["help" | "--help" | "-h"] => {
@@ -250,6 +256,26 @@ fn serve() -> Result<()> {
         say(&format!("Gutteral is at http://{}/", listener.local_addr()?));
         tokio::spawn(casework::log::work(store.clone(), World::new(outside(&settings))?));
         web::serve(listener, web::App::new(store, secret, None, settings.proxies), stop_signal()?).await?;
+        Ok(())
+    })
+}
+
+fn export(email: &str, job: &str) -> Result<()> {
+    let settings = settings()?;
+    let url = settings.database_url.as_deref().context("GUTTERAL_DATABASE_URL is not set: where is the database?")?;
+    runtime()?.block_on(async {
+        let store = prepared(url, settings.owner_url.as_deref()).await?;
+        gutteral::exchange::export(&store, email, job, io::stdout().lock()).await
+    })
+}
+
+fn import(email: &str, file: &str, copy: bool) -> Result<()> {
+    let settings = settings()?;
+    let url = settings.database_url.as_deref().context("GUTTERAL_DATABASE_URL is not set: where is the database?")?;
+    runtime()?.block_on(async {
+        let store = prepared(url, settings.owner_url.as_deref()).await?;
+        let job = gutteral::exchange::import(&store, email, file, copy).await?;
+        say(&format!("Brought in: /jobs/{job}"));
         Ok(())
     })
 }

@@ -8,6 +8,7 @@ mod convert;
 mod ears;
 mod entity;
 mod error;
+mod exchange;
 mod migration;
 mod owner;
 mod query;
@@ -17,6 +18,7 @@ mod scope;
 pub use bulk::{Batch, Fate, Intake, Stale};
 pub use ears::{Ears, Word};
 pub use error::StoreError;
+pub use exchange::{Arriving, Departing, FORMAT_VERSION, Field, Refusal, Table, fields};
 pub use owner::migrate;
 pub use query::alerts::{Alert, Letter, Raised};
 pub use query::calendars::Feed;
@@ -30,6 +32,7 @@ pub use query::jobs::{Job, JobEdit, NewJob, Site};
 pub use query::loggers::{Live, Posting};
 pub use query::logs::{Grain, LogParts};
 pub use query::members::{Audited, Device, INVITE_DAYS, Invite, Member, Session, SignIn};
+pub use query::parcels::{MOST_PARCELS, PARCEL_DAYS};
 pub use query::people::{Account, NewPractice, Person, Revision, SignedIn};
 pub use query::photos::PhotoSize;
 pub use query::plans::{PlanRows, plan_row_id};
@@ -40,8 +43,8 @@ pub use query::shares::{MOST_SHARES, MOST_WORDS};
 pub use query::tasks::Task;
 pub use record::{
     AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
-    FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Photo, Placing, ReadingRecord,
-    ReportVersion, Role, SaltCheck, Share, ShareWord, Signature, Skip, StepDecision, TaskKind, TaskState, TestRun,
-    Thermal, TypedFigure, Visit, WordKind,
+    FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Parcel, ParcelKind, Photo,
+    Placing, ReadingRecord, ReportVersion, Role, SaltCheck, Share, ShareWord, Signature, Skip, StepDecision, TaskKind,
+    TaskState, TestRun, Thermal, TypedFigure, Visit, WordKind,
 };
 pub use scope::{Scope, Store};

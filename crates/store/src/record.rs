@@ -3,8 +3,8 @@
 
 use crate::entity::{
     alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark,
-    log_series, map_point, moisture_map, photo, placed, plan_figure, plan_step, reading, report_version, salt_check,
-    school, share, share_word, signature, skip, test_run, thermal, visit,
+    log_series, map_point, moisture_map, parcel, photo, placed, plan_figure, plan_step, reading, report_version,
+    salt_check, school, share, share_word, signature, skip, test_run, thermal, visit,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;
@@ -67,10 +67,27 @@ building::kinds! {
         Watch = "watch", "watching the log";
         /// Sending a letter.
         Mail = "mail", "sending a letter";
+        /// Packing a job, or all of them, into a file.
+        Pack = "pack", "packing the file";
+        /// Bringing a job in from a file.
+        Unpack = "unpack", "bringing the job in";
         /// Printing a version of a report.
         Print = "print", "printing the report";
         /// Removing single readings older than a practice keeps them.
         Retain = "retain", "removing old readings";
+    }
+    /// What a file that leaves or comes in is.
+    ParcelKind {
+        /// A job as JSON.
+        Json = "json", "JSON";
+        /// Its tables as CSV, zipped, with their descriptor.
+        Csv = "csv", "CSV bundle";
+        /// Its tables as a workbook.
+        Xlsx = "xlsx", "XLSX";
+        /// Every job of the practice as JSON, zipped.
+        Practice = "practice", "whole practice";
+        /// A job that comes in.
+        In = "in", "a job that came";
     }
     /// What a reader says by their link.
     WordKind {
@@ -179,6 +196,7 @@ word!(
     MapScale,
     Role,
     WordKind,
+    ParcelKind,
     Material,
     Thing
 );
@@ -271,6 +289,25 @@ macro_rules! records {
 }
 
 records! {
+    /// A file that leaves or comes in.
+    Parcel of parcel {
+        /// Identity.
+        id: Uuid,
+        /// The job that leaves, or the one that came in.
+        job_id: Option<Uuid>,
+        /// What it is.
+        kind: ParcelKind,
+        /// What it is called.
+        name: String,
+        /// Whether it may come in beside itself.
+        copy: bool,
+        /// Who asked for it.
+        consultant_id: Uuid,
+        /// When.
+        made_at: DateTime<Utc>,
+        /// How long it is; 0 while it is not there.
+        bytes: i64,
+    }
     /// A version of a report, as it went out.
     ReportVersion of report_version {
         /// Identity.

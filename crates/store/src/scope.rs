@@ -4,7 +4,8 @@ use crate::error::StoreError;
 use crate::migration::Migrator;
 use sea_orm::sqlx::Connection;
 use sea_orm::{
-    ConnectOptions, ConnectionTrait, Database, DatabaseConnection, DatabaseTransaction, Statement, TransactionTrait,
+    AccessMode, ConnectOptions, ConnectionTrait, Database, DatabaseConnection, DatabaseTransaction, IsolationLevel,
+    Statement, TransactionTrait,
 };
 use sea_orm_migration::MigratorTrait;
 use std::time::Duration;
@@ -106,6 +107,17 @@ impl Store {
     /// [`StoreError::Unavailable`] when it does not.
     pub async fn ping(&self) -> Result<(), StoreError> {
         Ok(self.db.ping().await?)
+    }
+
+    /// Begins a transaction that sees this practice's rows as they are now, whatever is changed meanwhile, and changes none.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`] when the database does not answer.
+    pub async fn snapshot(&self, practice: Uuid) -> Result<Scope, StoreError> {
+        let still = Some(IsolationLevel::RepeatableRead);
+        let txn = self.db.begin_with_config(still, Some(AccessMode::ReadOnly)).await?;
+        set(&txn, "app.practice_id", &practice.to_string()).await?;
+        Ok(Scope { txn, practice })
     }
 
     /// Begins a transaction in which only this practice's rows exist.

@@ -38,11 +38,12 @@ pub const DRYING: Stop = place("Proof", "Drying", "/drying");
 pub const PROOF: Stop = place("Proof", "Proof", "/proof");
 pub const REPORT: Stop = place("Report", "Report", "/report");
 pub const SHARING: Stop = place("Report", "Sharing", "/sharing");
+pub const DATA: Stop = place("Report", "Data", "/data");
 
 /// Every place, in the order shown.
-const PLACES: [Stop; 20] = [
+const PLACES: [Stop; 21] = [
     SECTION, UNFOLDED, BUILD_UPS, CALL, ROUND, FINDINGS, TESTS, PHOTOS, LOG, AIR, AIRING, BUDGET, ALERTS, WHY, PLAN,
-    COATING, DRYING, PROOF, REPORT, SHARING,
+    COATING, DRYING, PROOF, REPORT, SHARING, DATA,
 ];
 
 /// The words, the key of each, and the place each leads to.

@@ -7,13 +7,13 @@ use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
 use crate::pages::job::{
-    build_ups, building, call, coating, correct, drying, export, findings, follow_ups, history, job_form, log,
+    build_ups, building, call, coating, correct, data, drying, export, findings, follow_ups, history, job_form, log,
     photo_files, photos, plan, proof, questions, report, round, section, shorthand, skips, tests, thermal, unfolded,
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, materials, me, people, practice, preferences, prices, queue, salt,
-    sign_in, sources, weather,
+    bench, calculator, calendar, causes, docket, exchange, materials, me, people, practice, preferences, prices, queue,
+    salt, sign_in, sources, weather,
 };
 use crate::pages::shared;
 use crate::state::App;
@@ -84,6 +84,11 @@ fn office() -> Routes {
         .post("/practice/texts", Practice, practice::keep_text)
         .get("/practice/logo", Look, practice::logo)
         .post("/practice/logo", Practice, practice::take_logo)
+        .get("/data", Practice, exchange::page)
+        .post("/data", Practice, exchange::ask)
+        .post("/data/in", Practice, exchange::take)
+        .get("/data/{parcel}", Practice, exchange::give)
+        .get("/api/job.schema.json", Anybody, exchange::schema)
         .get("/people", Practice, people::page)
         .post("/people", Practice, people::act)
         .get("/people/audit", Practice, people::audit)
@@ -194,6 +199,9 @@ fn visit() -> Routes {
         .get("/jobs/{job}/reports/versions/{version}/report.pdf", Look, report::pdf)
         .page("/jobs/{job}/sharing", Decide, report::sharing_page)
         .post("/jobs/{job}/sharing", Decide, report::share)
+        .page("/jobs/{job}/data", Decide, data::page)
+        .post("/jobs/{job}/data", Decide, data::act)
+        .get("/jobs/{job}/data/{parcel}", Decide, data::give)
         .get("/jobs/{job}/visits/{visit}/readings.csv", Look, export::csv)
         .get("/jobs/{job}/visits/{visit}/readings.json", Look, export::json)
         .page("/jobs/{job}/readings/{reading}/correct", Visit, correct::page)

@@ -23,10 +23,12 @@ const LONGEST_FIELD: usize = 64 * 1024;
 /// Longest file name kept, characters.
 const LONGEST_NAME: usize = 200;
 
-/// Where logger's files are sent to, behind a job's address.
-const LOG_FILES: &str = "/log/files";
+/// Where files are sent to that are laid on the disk, and the largest of each: logger's files behind a job's address, and jobs.
+const SPOOLED: [(&str, usize); 2] = [("/log/files", LARGEST_LOG), ("/data/in", LARGEST_JOB)];
 /// Largest logger's file, bytes: some three million rows.
 pub const LARGEST_LOG: usize = 128 * 1024 * 1024;
+/// Largest job that comes in, bytes: a million readings and some hundred photos.
+pub const LARGEST_JOB: usize = 512 * 1024 * 1024;
 
 /// The words of a form and its file.
 #[derive(Clone, Default)]
@@ -72,18 +74,18 @@ impl Upload {
             Some(secret) => app.store.signed_in(&secret, chrono::Utc::now(), None).await?.is_some(),
             None => false,
         };
-        let log = parts.uri.path().ends_with(LOG_FILES);
-        if known && log {
+        let spooled = SPOOLED.iter().find(|(path, _)| parts.uri.path().ends_with(path)).map(|(_, most)| *most);
+        if known && spooled.is_some() {
             *room = Some(app.files.one().await?);
         } else if known {
             let said = parts.headers.get(header::CONTENT_LENGTH).and_then(|v| v.to_str().ok()?.parse().ok());
             *room = Some(app.pictures.room(said.unwrap_or(LIMIT).min(LIMIT)).await?);
         }
-        Self::read(Request::from_parts(parts.clone(), body), known, log).await
+        Self::read(Request::from_parts(parts.clone(), body), known, spooled).await
     }
 
-    async fn read(mut request: Request, keeps: bool, log: bool) -> Result<Self, Failure> {
-        let limit = if log { LARGEST_LOG } else { LIMIT };
+    async fn read(mut request: Request, keeps: bool, spooled: Option<usize>) -> Result<Self, Failure> {
+        let limit = spooled.unwrap_or(LIMIT);
         // What is too large is read to its end and forgotten, so that a browser that is still sending hears why.
         DefaultBodyLimit::max(4 * limit).apply(&mut request);
         let bad = |e: axum::extract::multipart::MultipartError| match e.status().as_u16() {
@@ -97,8 +99,9 @@ impl Upload {
         while let Some(mut field) = patience.wait(form.next_field()).await?.map_err(bad)? {
             let of_file =
                 field.file_name().map(|name| name.chars().filter(|c| !c.is_control()).take(LONGEST_NAME).collect());
-            if let (true, Some(name)) = (log && keeps, &of_file) {
-                (upload.name, upload.spooled) = (String::clone(name), Some(spool(&mut field, &patience).await?.into()));
+            if let (true, Some(most), Some(name)) = (keeps, spooled, &of_file) {
+                let file = spool(&mut field, &patience, most).await?;
+                (upload.name, upload.spooled) = (String::clone(name), Some(file.into()));
                 continue;
             }
             let most = if of_file.is_none() {
@@ -129,13 +132,13 @@ impl Upload {
 }
 
 /// Lays a file on the disk, as much of it as may be kept.
-async fn spool(field: &mut Field<'_>, patience: &Patience) -> Result<Spooled, Failure> {
+async fn spool(field: &mut Field<'_>, patience: &Patience, most: usize) -> Result<Spooled, Failure> {
     let file = NamedTempFile::with_prefix("gutteral-sent-").map_err(disk)?;
     let mut out = tokio::fs::File::from_std(file.reopen().map_err(disk)?);
     let (mut bytes, mut hash) = (0, Sha256::new());
     while let Some(piece) = patience.wait(field.chunk()).await?.map_err(|e| Failure::BadForm(e.body_text()))? {
         bytes += piece.len();
-        if bytes <= LARGEST_LOG {
+        if bytes <= most {
             hash.update(&piece);
             out.write_all(&piece).await.map_err(disk)?;
         } else {

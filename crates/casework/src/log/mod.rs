@@ -25,4 +25,4 @@ pub use says::{Machine, Mean, MoldCourse, TimeSays};
 pub use spots::{Spot, spots};
 pub use view::{Event, Flaw, HourAir, LONGEST, LogView, Logged, Row, Since, Source, SpaceLog, Span, SurfaceLog};
 pub use watch::{Finding, found};
-pub use work::{WorkError, work};
+pub use work::{Telling, WorkError, work};

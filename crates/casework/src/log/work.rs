@@ -2,6 +2,7 @@
 
 use super::{keep, look, watch};
 use crate::outside::{Outside, OutsideError, ToPrint};
+use crate::parcel;
 use chrono::{TimeDelta, Utc};
 use std::time::Duration;
 use store::{Store, StoreError, Task, TaskKind, TaskState, Word};
@@ -22,12 +23,33 @@ pub enum WorkError {
     /// The file is not as it was when it was looked at.
     #[error("{0}")]
     Unreadable(String),
+    /// A bundle or a workbook could not be written.
+    #[error("writing it: {0}")]
+    Written(String),
     /// Whoever worked on it went away.
     #[error("it was stopped")]
     Stopped,
     /// What lies outside.
     #[error(transparent)]
     Outside(#[from] OutsideError),
+}
+
+impl From<zip::result::ZipError> for WorkError {
+    fn from(e: zip::result::ZipError) -> Self {
+        Self::Written(e.to_string())
+    }
+}
+
+impl From<csv::Error> for WorkError {
+    fn from(e: csv::Error) -> Self {
+        Self::Written(e.to_string())
+    }
+}
+
+impl From<rust_xlsxwriter::XlsxError> for WorkError {
+    fn from(e: rust_xlsxwriter::XlsxError) -> Self {
+        Self::Written(e.to_string())
+    }
 }
 
 /// How often a log is looked at by its rules.
@@ -107,8 +129,16 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
     if task.kind == TaskKind::Retain {
         return retain(store, practice, task.id).await;
     }
-    let Some(job) = task.job_id else { return Ok(After::Done) };
     let telling = Telling { store, practice, task: task.id };
+    match task.kind {
+        TaskKind::Pack => return parcel::pack(store, practice, task.subject_id, &telling).await.map(|()| After::Done),
+        TaskKind::Unpack => {
+            return parcel::unpack(store, practice, task.subject_id, &telling).await.map(|()| After::Done);
+        }
+        TaskKind::Mail => return mail(store, practice, task.subject_id, outside).await.map(|()| After::Done),
+        _ => {}
+    }
+    let Some(job) = task.job_id else { return Ok(After::Done) };
     match task.kind {
         TaskKind::Watch => {
             return Ok(if watch::watch(store, practice, job, outside).await? { After::Again } else { After::Done });
@@ -117,9 +147,8 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
         TaskKind::BringIn => keep::settle(store, practice, (job, task.subject_id), &telling).await,
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
-        TaskKind::Mail => mail(store, practice, task.subject_id, outside).await,
         TaskKind::Print => print(store, practice, task.subject_id, outside).await,
-        TaskKind::Retain => Ok(()),
+        TaskKind::Retain | TaskKind::Pack | TaskKind::Unpack | TaskKind::Mail => Ok(()),
     }
     .map(|()| After::Done)
 }

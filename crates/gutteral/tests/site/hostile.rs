@@ -92,7 +92,7 @@ impl Caller {
 
 /// Every form of every page the demo's consultant can come to, each kind once.
 async fn every_form(caller: &Caller) -> Vec<Form> {
-    let mut pages = ["/docket", "/bench", "/prices", "/calendar", "/jobs/new", "/people", "/me", "/practice"]
+    let mut pages = ["/docket", "/bench", "/prices", "/calendar", "/jobs/new", "/people", "/me", "/practice", "/data"]
         .map(str::to_owned)
         .to_vec();
     let bench = caller.get("/bench").await.body;
@@ -115,6 +115,7 @@ async fn every_form(caller: &Caller) -> Vec<Form> {
             "/drying",
             "/report",
             "/sharing",
+            "/data",
         ] {
             pages.push(format!("{job}{view}"));
         }

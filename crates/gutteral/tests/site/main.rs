@@ -7,6 +7,7 @@ mod coating;
 mod command;
 mod drying;
 mod edge;
+mod exchange;
 mod harness;
 mod hostile;
 mod hours;

@@ -48,7 +48,15 @@ async fn a_page_of_a_job_asks_the_database_at_most_eight_times() {
     let version = caller.post(&format!("{builder}/versions"), &[("id", &version_id)]).await.location;
     let mut pages: Vec<String> = others.iter().map(|view| format!("{job}{view}")).collect();
     caller.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
-    pages.extend([report, call, format!("{job}/round"), builder, version, format!("{job}/sharing")]);
+    pages.extend([
+        report,
+        call,
+        format!("{job}/round"),
+        builder,
+        version,
+        format!("{job}/sharing"),
+        format!("{job}/data"),
+    ]);
     let mut told = Vec::new();
     for page in &pages {
         // A connection that lay idle on a busy machine is pinged before it is used again: that is no statement of the page.
@@ -98,7 +106,7 @@ async fn every_table_of_a_practice_counts_its_changes() {
     // What no page of a job shows, and readings, of which each file and mark is counted.
     let apart = "'session', 'calendar_feed', 'photo_file', 'practice_change', 'revision', 'logger', 'log_series', 'log_point', \
         'log_hour', 'log_day', 'thermal_cells', 'log_file', 'log_file_piece', 'task', 'forecast', 'alert', 'letter', 'invite', 'sign_in', 'audit', \
-        'report_text', 'report_image', 'report_pdf', 'share', 'share_word', 'logo'";
+        'parcel', 'parcel_piece', 'report_text', 'report_image', 'report_pdf', 'share', 'share_word', 'logo'";
     let uncounted = format!(
         "select coalesce(string_agg(c.table_name || ' ' || act, ', '), '') from information_schema.columns c, \
          unnest(array['insert', 'update', 'delete']) act \

@@ -78,7 +78,7 @@ const COPIED: &str = "arriving a";
 
 impl Store {
     /// Makes months readings lie in, in a transaction of its own: others do not wait for all that is being added.
-    async fn make_months(&self, months: Vec<NaiveDate>) -> Result<(), StoreError> {
+    pub(crate) async fn make_months(&self, months: Vec<NaiveDate>) -> Result<(), StoreError> {
         let pool = self.db.get_postgres_connection_pool();
         sqlx::query("select log_months($1)").bind(months).execute(pool).await?;
         Ok(())

@@ -28,6 +28,8 @@ pub mod map_point;
 pub mod material;
 pub mod moisture_map;
 pub mod own_source;
+pub mod parcel;
+pub mod parcel_piece;
 pub mod photo;
 pub mod photo_file;
 pub mod placed;

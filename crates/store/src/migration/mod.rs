@@ -30,6 +30,7 @@ mod m20261201_000027_proof;
 mod m20261201_000028_people;
 mod m20261201_000029_practice;
 mod m20261201_000030_reports;
+mod m20261201_000031_exchange;
 
 use sea_orm_migration::prelude::*;
 
@@ -69,6 +70,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000028_people::Migration),
             Box::new(m20261201_000029_practice::Migration),
             Box::new(m20261201_000030_reports::Migration),
+            Box::new(m20261201_000031_exchange::Migration),
         ]
     }
 }

@@ -20,6 +20,7 @@ pub mod jobs;
 pub mod loggers;
 pub mod logs;
 pub mod members;
+pub mod parcels;
 pub mod people;
 pub mod photos;
 pub mod plans;

@@ -7,7 +7,8 @@ use crate::record::{TaskKind, TaskState, records};
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, TimeDelta, Utc};
 use sea_orm::{
-    ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, Statement, TransactionTrait,
+    ColumnTrait, ConnectionTrait, EntityTrait, FromQueryResult, QueryFilter, QueryOrder, QuerySelect, Statement,
+    TransactionTrait,
 };
 use uuid::Uuid;
 
@@ -79,6 +80,19 @@ impl Scope {
             .filter(task::Column::PracticeId.eq(self.practice))
             .filter(task::Column::JobId.eq(job))
             .order_by_desc(task::Column::MadeAt);
+        records(rows.all(&self.txn).await?)
+    }
+
+    /// Work asked for on no job or on what came in, the latest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn tasks_of_practice(&self) -> Result<Vec<Task>, StoreError> {
+        let rows = task::Entity::find()
+            .filter(task::Column::PracticeId.eq(self.practice))
+            .filter(task::Column::Kind.is_in([TaskKind::Pack.id(), TaskKind::Unpack.id()]))
+            .order_by_desc(task::Column::MadeAt)
+            .limit(100);
         records(rows.all(&self.txn).await?)
     }
 

@@ -2,4 +2,5 @@
 
 pub mod job;
 pub mod office;
+mod parcels;
 pub mod shared;

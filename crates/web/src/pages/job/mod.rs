@@ -5,6 +5,7 @@ pub mod building;
 pub mod call;
 pub mod coating;
 pub mod correct;
+pub mod data;
 pub mod drying;
 pub mod export;
 pub mod findings;

@@ -5,6 +5,7 @@ pub mod calculator;
 pub mod calendar;
 pub mod causes;
 pub mod docket;
+pub mod exchange;
 pub mod materials;
 pub mod me;
 pub mod people;

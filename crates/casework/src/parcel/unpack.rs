@@ -1,0 +1,82 @@
+//! Unpacking: a job comes in as a whole, or not at all.
+
+use super::laid_out;
+use crate::log::{Telling, WorkError};
+use report::job::read;
+use std::io::{BufReader, Read};
+use store::{Arriving, FORMAT_VERSION, ParcelKind, Refusal, Scope, Store};
+use tokio::sync::mpsc;
+use uuid::Uuid;
+
+/// Parts read ahead.
+const AHEAD: usize = 4;
+/// Longest part taken, bytes: a photo of the largest kind fits many times.
+const LONGEST_PART: usize = 64 << 20;
+/// Parts after which it is told how far it is.
+const TOLD: u64 = 50;
+
+/// Brings in the job a parcel holds.
+///
+/// # Errors
+/// [`WorkError::Unreadable`] with what is wrong with the file, else when the database or the disk does not play along.
+pub async fn unpack(store: &Store, practice: Uuid, parcel: Uuid, telling: &Telling<'_>) -> Result<(), WorkError> {
+    let scope = store.practice(practice).await?;
+    let Some(row) = scope.parcel(parcel).await?.filter(|p| p.kind == ParcelKind::In && p.job_id.is_none()) else {
+        return Ok(());
+    };
+    let file = laid_out(&scope, parcel).await?;
+    drop(scope);
+    let scope = store.practice(practice).await?;
+    let arriving = Arriving::to(store, &scope, (parcel, row.consultant_id), row.copy).await?;
+    let job = bring_in(arriving, file, Some(telling)).await?;
+    scope.know_parcel(parcel, row.bytes, Some(job)).await?;
+    scope.forget_parcel(parcel).await?;
+    arrived(&scope, job, row.consultant_id).await?;
+    Ok(scope.commit().await?)
+}
+
+/// Keeps who brought a job in.
+async fn arrived(scope: &Scope, job: Uuid, by: Uuid) -> Result<(), WorkError> {
+    scope.audit(Uuid::now_v7(), Some(by), "Brought a job in from a file", Some(job)).await?;
+    Ok(())
+}
+
+/// Brings in a job from wherever it is read; its id here.
+///
+/// # Errors
+/// [`WorkError::Unreadable`] with what is wrong with the file, else when the database does not play along.
+pub async fn bring_in(
+    mut arriving: Arriving<'_>,
+    from: impl Read + Send + 'static,
+    telling: Option<&Telling<'_>>,
+) -> Result<Uuid, WorkError> {
+    let (give, mut take) = mpsc::channel::<(String, String)>(AHEAD);
+    let reading = tokio::task::spawn_blocking(move || {
+        read(BufReader::with_capacity(1 << 18, from), FORMAT_VERSION, |table, rows| {
+            if rows.len() > LONGEST_PART {
+                return Err(format!("a part of {table} is too long"));
+            }
+            give.blocking_send((table, rows)).map_err(|_| String::new())
+        })
+    });
+    let mut n = 0;
+    let mut refused = None;
+    while let Some((table, rows)) = take.recv().await {
+        n += 1;
+        if let Err(why) = arriving.take(&table, &rows).await {
+            refused = Some(why);
+            break;
+        }
+        if let Some(telling) = telling.filter(|_| n % TOLD == 0) {
+            telling.tell(n, 0).await?;
+        }
+    }
+    drop(take);
+    let read = reading.await.map_err(|_| WorkError::Stopped)?;
+    match (refused, read) {
+        (Some(Refusal::File(why)), _) => Err(WorkError::Unreadable(why)),
+        (Some(Refusal::Store(e)), _) => Err(e.into()),
+        (None, Err(e)) => Err(WorkError::Unreadable(e.to_string())),
+        (None, Ok(())) => arriving.job().ok_or_else(|| WorkError::Unreadable("the file holds no job".into())),
+    }
+}
