@@ -201,6 +201,7 @@ impl<'de, T: FnMut(String, String) -> Result<(), String>> Visitor<'de> for Parts
 }
 
 #[cfg(test)]
+#[allow(clippy::unwrap_used, reason = "tests")]
 mod tests {
     use super::*;
     use proptest::prelude::*;
