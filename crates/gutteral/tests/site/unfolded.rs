@@ -243,7 +243,7 @@ async fn maps_and_pictures_stand_in_the_report_and_speak_under_why() {
     let browser = Browser::signed_in(&site).await;
     browser.press("library bus").await;
     browser.press("Report").await;
-    browser.shows("At its place, and inside the construction").await;
+    browser.shows("Moisture maps").await;
     browser.shows("A second method found it wet at 2 places").await;
     browser.shows("Roof over the rear bench").await;
     browser.shows("Rear panel, Bonded panel").await;

@@ -338,6 +338,9 @@ impl<'a> Arriving<'a> {
         if !new.is_empty() {
             self.store.make_months(new.clone()).await?;
             self.months.extend(new);
+            // Who holds a table already does not hear of its new months until it takes up another.
+            let hear = "create temp table hearing () on commit drop; drop table hearing";
+            self.scope.txn.execute_unprepared(hear).await.map_err(StoreError::from)?;
         }
         Ok(())
     }
