@@ -386,6 +386,14 @@ const OFFICE: [&str; 11] = [
     "/nowhere",
 ];
 
+/// Pages by which a job leaves.
+async fn of_reports(site: &Site, job: &str) -> [String; 4] {
+    let report =
+        "select id::text from report where exists (select from job j where j.id = job_id and j.name like 'Mill%')";
+    let report = site.text(report).await;
+    [format!("{job}/sharing"), format!("{job}/data"), format!("{job}/reports/{report}"), "/data".to_owned()]
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn axe_finds_nothing_on_any_page_in_either_theme() {
     let site = Site::start().await;
@@ -432,6 +440,7 @@ async fn axe_finds_nothing_on_any_page_in_either_theme() {
                 "/coating",
             ];
             pages.extend(log.map(|view| format!("{job}{view}")));
+            pages.extend(of_reports(&site, &job).await);
             let rest = [
                 "/unfolded",
                 "/unfolded/walk",
