@@ -1,7 +1,7 @@
 //! Jobs out of a database and into one, from the command line.
 
 use anyhow::{Context, Result, bail};
-use casework::parcel::{bring_in, job_as_json};
+use casework::parcel::{bring_in, job_as_json, readable};
 use std::fs::File;
 use std::io::{BufWriter, Write};
 use store::{Account, Arriving, Store};
@@ -49,6 +49,7 @@ pub async fn import(store: &Store, email: &str, file: &str, copy: bool) -> Resul
     let scope = store.practice(account.practice_id).await?;
     let arriving = Arriving::to(store, &scope, (Uuid::now_v7(), account.consultant_id), copy).await?;
     let job = bring_in(arriving, from, None).await.with_context(|| file.to_owned())?;
+    readable(&scope, job).await.with_context(|| file.to_owned())?;
     scope
         .audit(Uuid::now_v7(), Some(account.consultant_id), "Brought a job in from the command line", Some(job))
         .await?;

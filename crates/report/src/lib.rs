@@ -3,4 +3,4 @@
 pub mod job;
 mod sealed;
 
-pub use sealed::{Sealed, at_home, seal};
+pub use sealed::{Sealed, at_home, is_sealed, seal};

@@ -57,6 +57,67 @@ fn is_picture(attribute: &str, address: &str) -> bool {
         || address.split('?').next().is_some_and(|path| path.rsplit_once('.').is_some_and(|(_, end)| end == "png"))
 }
 
+/// Elements pages are made of: none that runs, loads or sends anything.
+const ELEMENTS: [&str; 60] = [
+    "a", "article", "b", "br", "caption", "circle", "clippath", "code", "dd", "defs", "details", "div", "dl", "dt",
+    "em", "figure", "footer", "g", "h1", "h2", "h3", "h4", "header", "i", "image", "img", "input", "kbd", "label",
+    "li", "line", "marker", "ol", "p", "path", "pattern", "polygon", "polyline", "rect", "section", "small", "span",
+    "strong", "sub", "summary", "sup", "svg", "symbol", "table", "tbody", "td", "text", "tfoot", "th", "thead",
+    "title", "tr", "tspan", "ul", "use",
+];
+
+/// Whether pages that came from elsewhere are no more than sealed pages can be: known elements, pictures of their own, nothing
+/// that leads out, loads or runs.
+#[must_use]
+pub fn is_sealed(html: &str) -> bool {
+    let mut rest = html;
+    while let Some(at) = rest.find('<') {
+        let Some(after) = tag(&rest[at + 1..]) else { return false };
+        rest = after;
+    }
+    true
+}
+
+/// What stands behind a tag, where it is a known one with harmless attributes.
+fn tag(text: &str) -> Option<&str> {
+    let text = text.strip_prefix('/').unwrap_or(text);
+    let end = text.find(|c: char| !c.is_ascii_alphanumeric())?;
+    let name = text[..end].to_ascii_lowercase();
+    if !ELEMENTS.contains(&name.as_str()) {
+        return None;
+    }
+    let mut rest = &text[end..];
+    loop {
+        rest = rest.trim_start();
+        if let Some(after) = rest.strip_prefix('>').or_else(|| rest.strip_prefix("/>")) {
+            return Some(after);
+        }
+        let end = rest.find(|c: char| !(c.is_ascii_alphanumeric() || c == '-')).filter(|end| *end > 0)?;
+        let (name, after) = rest.split_at(end);
+        let (value, after) = match after.strip_prefix("=\"") {
+            Some(value) => value.split_once('"')?,
+            None => ("", after),
+        };
+        if !is_harmless(&name.to_ascii_lowercase(), value) {
+            return None;
+        }
+        rest = after;
+    }
+}
+
+fn is_harmless(name: &str, value: &str) -> bool {
+    let own = || value.strip_prefix("images/").is_some_and(|n| !n.is_empty() && n.bytes().all(|b| b.is_ascii_digit()));
+    match name {
+        "src" => own(),
+        "href" => value.starts_with('#') || own(),
+        "style" | "srcset" | "action" | "formaction" | "ping" | "background" | "xmlns" => false,
+        "fill" | "stroke" | "filter" | "mask" | "clip-path" | "marker-start" | "marker-mid" | "marker-end" => {
+            !value.to_ascii_lowercase().replace("url(#", "").contains("url")
+        }
+        _ => !name.starts_with("on") && !name.starts_with("hx-"),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -75,6 +136,28 @@ mod tests {
         assert_eq!(sealed.images, ["/jobs/1/photos/2/view", "/jobs/1/thermal/4/picture.png"]);
         assert!(at_home(&sealed.html, "/shared/s").contains("src=\"/shared/s/images/1\""));
         assert_eq!(seal(&sealed.html).html, sealed.html, "sealed twice is sealed");
+        assert!(is_sealed(
+            "<section class=\"a\"><h2>Wet</h2><image href=\"images/2\"/><path fill=\"url(#soil)\" d=\"M0 0\"/> 3 > 2</section>"
+        ));
+        for bad in [
+            "<script>",
+            "<SCRIPT src=\"images/1\">",
+            "<meta http-equiv=\"refresh\" content=\"0;url=file:///etc/passwd\">",
+            "<img src=\"file:///etc/passwd\">",
+            "<img src=\"images/1\" onerror=\"x\">",
+            "<img src='images/1'>",
+            "<a href=\"javascript:x\">",
+            "<a href=\"//elsewhere\">",
+            "<iframe srcdoc=\"x\">",
+            "<p style=\"background:url(x)\">",
+            "<rect fill=\"url(http://x)\"/>",
+            "<!-- <p> -->",
+            "<p",
+            "<form>",
+            "<p hx-get=\"x\">",
+        ] {
+            assert!(!is_sealed(bad), "{bad}");
+        }
         assert_eq!(seal("<a href=\"/jobs").html, "<a href=\"/jobs", "cut off in the middle");
     }
 }

@@ -1,10 +1,12 @@
 //! Unpacking: a job comes in as a whole, or not at all.
 
 use super::laid_out;
+use crate::file::{CaseFile, FileError, InView};
 use crate::log::{Telling, WorkError};
+use report::is_sealed;
 use report::job::read;
 use std::io::{BufReader, Read};
-use store::{Arriving, FORMAT_VERSION, ParcelKind, Refusal, Scope, Store};
+use store::{Arriving, Depth, FORMAT_VERSION, ParcelKind, Refusal, Scope, Store, StoreError};
 use tokio::sync::mpsc;
 use uuid::Uuid;
 
@@ -29,10 +31,37 @@ pub async fn unpack(store: &Store, practice: Uuid, parcel: Uuid, telling: &Telli
     let scope = store.practice(practice).await?;
     let arriving = Arriving::to(store, &scope, (parcel, row.consultant_id), row.copy).await?;
     let job = bring_in(arriving, file, Some(telling)).await?;
+    readable(&scope, job).await?;
     scope.know_parcel(parcel, row.bytes, Some(job)).await?;
     scope.forget_parcel(parcel).await?;
     arrived(&scope, job, row.consultant_id).await?;
     Ok(scope.commit().await?)
+}
+
+/// Whether the pages of versions are what sealed pages are: they are shown and printed as they come.
+fn are_sealed(rows: &str) -> bool {
+    let rows: Vec<serde_json::Value> = serde_json::from_str(rows).unwrap_or_default();
+    rows.iter().all(|r| r["html"].as_str().is_some_and(is_sealed))
+}
+
+/// Refuses a job that came in whole and cannot be read: it would take pages of the practice with it.
+///
+/// # Errors
+/// [`WorkError::Unreadable`] where it cannot be read.
+pub async fn readable(scope: &Scope, job: Uuid) -> Result<(), WorkError> {
+    let read = async {
+        CaseFile::load(scope, job, InView::Latest, Depth::Plan).await?;
+        scope.coatings(job).await?;
+        scope.time_tables(job).await?;
+        scope.alert_rules(job).await?;
+        Ok::<(), FileError>(())
+    };
+    match read.await {
+        Ok(()) => Ok(()),
+        Err(FileError::NotFound) => Err(WorkError::Unreadable("its job was removed".into())),
+        Err(FileError::Store(StoreError::Corrupt(why))) => Err(WorkError::Unreadable(format!("it holds {why}"))),
+        Err(FileError::Store(e)) => Err(e.into()),
+    }
 }
 
 /// Keeps who brought a job in.
@@ -63,6 +92,10 @@ pub async fn bring_in(
     let mut refused = None;
     while let Some((table, rows)) = take.recv().await {
         n += 1;
+        if table == "report_text" && !are_sealed(&rows) {
+            refused = Some(Refusal::File("a version of a report holds what no report holds".into()));
+            break;
+        }
         if let Err(why) = arriving.take(&table, &rows).await {
             refused = Some(why);
             break;

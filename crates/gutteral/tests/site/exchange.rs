@@ -140,6 +140,11 @@ async fn what_cannot_come_in_is_named_and_nothing_of_it_is_kept() {
         (whole.replace("\"table\": \"space\"", "\"table\": \"secrets\""), "which this version does not know"),
         (whole.replace("\"height_m\"", "\"height_ft\""), "a field “height_ft”"),
         (whole.replacen("\"rh_pct\" : ", "\"rh_pct\" : \"wet\", \"x\" : ", 1), "do"),
+        (whole.replacen("\"kind\" : \"crawl\"", "\"kind\" : \"cave\"", 1), "it holds"),
+        (
+            whole.replacen("\n],\n\"whole\"", ",\n{\"table\": \"report_text\", \"rows\": [{\"version_id\": null, \"html\": \"<script>\"}]}\n],\n\"whole\"", 1),
+            "what no report holds",
+        ),
         (whole.replacen(job_row, &format!("{job_row},\n{job_row}"), 1), "more than one job"),
         (whole.replacen("\"taken_at\" : \"", "\"taken_at\" : \"x", 1), "do not fit"),
     ] {

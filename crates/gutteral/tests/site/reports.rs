@@ -62,6 +62,7 @@ async fn the_whole_job_is_printed_with_its_text_fonts_pictures_and_tags() {
     let report = begun(&lead, &job, "engineer").await;
     let version = sent_out(&lead, &report, true).await;
     let pdf = printed(&lead, &format!("{version}/report.pdf")).await;
+    assert!(report::is_sealed(&site.text("select html from report_text").await), "it could not come in elsewhere");
     let text = told("pdftotext", &["-", "-"], &pdf);
     for words in [
         "Humid outdoor air coming in and vapor from the ground act together.",

@@ -202,6 +202,10 @@ pub async fn image(who: Who, Path((job, id, n)): Path<(Uuid, Uuid, i32)>) -> Res
 /// A picture of a version, as an answer.
 pub async fn picture(scope: &Scope, version: Uuid, n: i32) -> Result<Response, Failure> {
     let image = scope.report_image(version, n).await?.ok_or(Failure::NotFound)?;
+    // What came in with a job says of itself what it is: nothing but a picture is given out as one.
+    if !["image/jpeg", "image/png"].contains(&image.media_type.as_str()) {
+        return Err(Failure::NotFound);
+    }
     let head = [(header::CONTENT_TYPE, image.media_type), (header::CACHE_CONTROL, "private, max-age=3600".to_owned())];
     Ok((head, image.bytes).into_response())
 }
