@@ -30,12 +30,34 @@ pub async fn unpack(store: &Store, practice: Uuid, parcel: Uuid, telling: &Telli
     drop(scope);
     let scope = store.practice(practice).await?;
     let arriving = Arriving::to(store, &scope, (parcel, row.consultant_id), row.copy).await?;
-    let job = bring_in(arriving, file, Some(telling)).await?;
-    readable(&scope, job).await?;
+    let came = async {
+        let job = bring_in(arriving, file, Some(telling)).await?;
+        readable(&scope, job).await.map(|()| job)
+    };
+    let job = match came.await {
+        Ok(job) => job,
+        Err(e) => {
+            drop(scope);
+            return Err(refused(store, practice, parcel, e).await);
+        }
+    };
     scope.know_parcel(parcel, row.bytes, Some(job)).await?;
     scope.forget_parcel(parcel).await?;
     arrived(&scope, job, row.consultant_id).await?;
     Ok(scope.commit().await?)
+}
+
+/// A file that cannot come in is not kept either; one that could not now is there for another try.
+async fn refused(store: &Store, practice: Uuid, parcel: Uuid, why: WorkError) -> WorkError {
+    let forget = async {
+        let scope = store.practice(practice).await?;
+        scope.forget_parcel(parcel).await?;
+        scope.commit().await
+    };
+    match why {
+        WorkError::Unreadable(_) => forget.await.err().map_or(why, WorkError::from),
+        other => other,
+    }
 }
 
 /// Whether the pages of versions are what sealed pages are: they are shown and printed as they come.

@@ -291,6 +291,11 @@ async fn a_lead_takes_a_job_out_in_every_form_brings_it_in_elsewhere_and_erases_
     while !there.get("/data").await.body.contains("the file is cut off") {
         assert!(Instant::now() < until, "{}", there.get("/data").await.body);
     }
+    assert_eq!(
+        site.count("parcel_piece p join parcel a on a.id = p.parcel_id where a.kind = 'in'").await,
+        0,
+        "not kept either"
+    );
     assert_eq!(send(json.clone()).await.status, StatusCode::SEE_OTHER);
     while !there.get("/data").await.body.contains("brought in") {
         assert!(Instant::now() < until, "{}", there.get("/data").await.body);
@@ -311,6 +316,8 @@ async fn a_lead_takes_a_job_out_in_every_form_brings_it_in_elsewhere_and_erases_
     let wrong = erase("Mill").await;
     assert!(wrong.status == StatusCode::UNPROCESSABLE_ENTITY && wrong.body.contains("Type its name as it stands"));
     assert_eq!(erase("Mill keeper’s cottage").await.location, "/docket");
+    let bundles = "parcel a join practice p on p.practice_id = a.practice_id where p.name like 'Low%'";
+    assert_eq!(site.count(bundles).await, 0, "nor in a file of the practice");
     assert_eq!(there.get(&came).await.status, StatusCode::NOT_FOUND);
     let with = "select string_agg(table_name, ' ') from information_schema.columns where column_name = 'job_id' and table_schema = 'public'";
     for table in site.text(with).await.split(' ') {

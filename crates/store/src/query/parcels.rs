@@ -122,11 +122,18 @@ impl Scope {
             .collect::<Result<_, sea_orm::DbErr>>()?)
     }
 
-    /// Erases a job with everything of it, for good.
+    /// Erases a job with everything of it, for good, and the files of the practice it may be in.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn erase_job(&self, job: Uuid) -> Result<(), StoreError> {
+        let pieces = "delete from parcel_piece p using parcel a where p.practice_id = $1 and a.practice_id = $1
+            and a.id = p.parcel_id and a.kind in ('practice', 'in')";
+        let files = "delete from parcel where practice_id = $1 and kind in ('practice', 'in')";
+        for sql in [pieces, files] {
+            let run = Statement::from_sql_and_values(self.txn.get_database_backend(), sql, [self.practice.into()]);
+            self.txn.execute_raw(run).await?;
+        }
         let erase = "select erase_job($1)";
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), erase, [job.into()]);
         self.txn.execute_raw(asked).await?;

@@ -59,6 +59,16 @@ impl Scope {
         self.keep_one::<report::Entity>(act, row).await.map(|()| true)
     }
 
+    /// A report of a job as it is put together.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or the row cannot be read.
+    pub async fn report(&self, job: Uuid, id: Uuid) -> Result<Option<ReportDraft>, StoreError> {
+        let row = report::Entity::find_by_id((self.practice, id)).filter(report::Column::JobId.eq(job));
+        let row = row.filter(report::Column::RemovedAt.is_null()).one(&self.txn).await?;
+        row.map(TryInto::try_into).transpose()
+    }
+
     /// Keeps a version with its text and pictures, and has it printed. Sent twice it is there once.
     ///
     /// # Errors

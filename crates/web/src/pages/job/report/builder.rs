@@ -126,12 +126,9 @@ pub(super) fn title_of(show: &Show, file: &CaseFile, draft: &ReportDraft) -> Str
 
 /// A job’s file with one of its reports, as saved.
 pub(super) async fn load(scope: &Scope, job: Uuid, report: Uuid) -> Result<(CaseFile, ReportDraft), Failure> {
-    let file = CaseFile::load(scope, job, InView::Latest, Depth::Plan).await?;
-    let draft = file.reports.drafts.iter().find(|d| d.id == report).cloned().ok_or(Failure::NotFound)?;
-    match draft.visit.filter(|id| file.visits.iter().any(|v| v.id == *id)) {
-        Some(visit) => Ok((CaseFile::load(scope, job, InView::Visit(visit), Depth::Plan).await?, draft)),
-        None => Ok((file, draft)),
-    }
+    let draft = scope.report(job, report).await?.ok_or(Failure::NotFound)?;
+    let of = draft.visit.map_or(InView::Latest, InView::Visit);
+    Ok((CaseFile::load(scope, job, of, Depth::Plan).await?, draft))
 }
 
 async fn view(
