@@ -19,6 +19,7 @@ pub mod plan;
 pub mod proof;
 mod shelf;
 pub mod special;
+pub mod standing;
 mod together;
 mod weather;
 mod worked;

@@ -24,6 +24,7 @@ pub use query::alerts::{Alert, Letter, Raised};
 pub use query::calendars::Feed;
 pub use query::calls::CallSheet;
 pub use query::conclusions::NewConclusion;
+pub use query::docket::{Listed, Order, Sought, Stale as StaleStanding, Standing};
 pub use query::files::{FileKnown, Part};
 pub use query::forecasts::{Forecast, ForecastHour};
 pub use query::history::{Act, Change, RESTORABLE_DAYS, RowChange, Undone};
@@ -45,6 +46,6 @@ pub use record::{
     AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
     FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Parcel, ParcelKind, Photo,
     Placing, ReadingRecord, ReportVersion, Role, SaltCheck, Share, ShareWord, Signature, Skip, StepDecision, TaskKind,
-    TaskState, TestRun, Thermal, TypedFigure, Visit, WordKind,
+    TaskState, TestRun, Thermal, TypedFigure, Visit, WordKind, Worst,
 };
 pub use scope::{Scope, Store};

@@ -44,6 +44,19 @@ building::kinds! {
         /// Visits that somebody looks through, and rehearsals of their own.
         Trainee = "trainee", "trainee";
     }
+    /// How a job stands: the worst verdict of its latest visit.
+    Worst {
+        /// Water forms.
+        Condensing = "condensing", "condensing";
+        /// The band spans the dew point.
+        CantTell = "cant_tell", "can’t tell";
+        /// Mold can grow.
+        MoldRisk = "mold_risk", "mold risk";
+        /// Neither.
+        Dry = "dry", "dry";
+        /// Nothing was judged.
+        NotJudged = "not_judged", "not judged";
+    }
     /// How a follow-up stands.
     FollowUpState {
         /// Still to be looked at.
@@ -73,6 +86,8 @@ building::kinds! {
         Unpack = "unpack", "bringing the job in";
         /// Printing a version of a report.
         Print = "print", "printing the report";
+        /// Looking how jobs stand after much was changed.
+        Stand = "stand", "looking how jobs stand";
         /// Removing single readings older than a practice keeps them.
         Retain = "retain", "removing old readings";
     }

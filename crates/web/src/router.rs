@@ -95,6 +95,8 @@ fn office() -> Routes {
         .post("/sign-out", Own, sign_in::sign_out)
         .post("/preferences", Own, preferences::submit)
         .page("/docket", Own, docket::page)
+        .post("/jobs/{job}/pin", Own, docket::pin)
+        .post("/jobs/{job}/archive", Practice, docket::archive)
         .page("/queue", Own, queue::page)
         .page("/shorthand", Own, shorthand::card)
         .page("/causes", Own, causes::page)

@@ -3,6 +3,7 @@
 use super::{keep, look, watch};
 use crate::outside::{Outside, OutsideError, ToPrint};
 use crate::parcel;
+use crate::standing::look_again;
 use chrono::{TimeDelta, Utc};
 use std::time::Duration;
 use store::{Store, StoreError, Task, TaskKind, TaskState, Word};
@@ -136,6 +137,7 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
             return parcel::unpack(store, practice, task.subject_id, &telling).await.map(|()| After::Done);
         }
         TaskKind::Mail => return mail(store, practice, task.subject_id, outside).await.map(|()| After::Done),
+        TaskKind::Stand => return stand(store, practice, &telling).await.map(|()| After::Done),
         _ => {}
     }
     let Some(job) = task.job_id else { return Ok(After::Done) };
@@ -148,7 +150,7 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
         TaskKind::Print => print(store, practice, task.subject_id, outside).await,
-        TaskKind::Retain | TaskKind::Pack | TaskKind::Unpack | TaskKind::Mail => Ok(()),
+        TaskKind::Retain | TaskKind::Pack | TaskKind::Unpack | TaskKind::Mail | TaskKind::Stand => Ok(()),
     }
     .map(|()| After::Done)
 }
@@ -165,6 +167,24 @@ async fn retain(store: &Store, practice: Uuid, task: Uuid) -> Result<After, Work
         scope.commit().await?;
         if gone == 0 {
             return Ok(After::Again);
+        }
+    }
+}
+
+/// Jobs looked at between two words of how far it is.
+const TOGETHER: u64 = 100;
+
+/// Looks how jobs stand, some at a time.
+async fn stand(store: &Store, practice: Uuid, telling: &Telling<'_>) -> Result<(), WorkError> {
+    let mut done = 0;
+    loop {
+        let scope = store.practice(practice).await?;
+        let found = look_again(&scope, TOGETHER).await?;
+        scope.commit().await?;
+        done += found.min(TOGETHER);
+        telling.tell(done, done + found.saturating_sub(TOGETHER)).await?;
+        if found <= TOGETHER {
+            return Ok(());
         }
     }
 }

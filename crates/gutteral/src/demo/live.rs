@@ -8,7 +8,7 @@ use casework::log::LiveSensor;
 use chrono::{DateTime, Utc};
 use serde_json::json;
 use stand_ins::{scenario, showing};
-use store::Store;
+use store::{Sought, Store};
 use uuid::Uuid;
 
 /// The job it hangs in, and its serial number.
@@ -27,7 +27,8 @@ pub async fn live(store: Store, url: String) {
 async fn posts(store: &Store, url: String) -> Result<()> {
     let account = store.account(ENTRY).await?.context("the demo’s practice")?;
     let scope = store.practice(account.practice_id).await?;
-    let job = scope.jobs_page(JOB, 0, 1).await?.0.pop().context("its job")?;
+    let sought = Sought { words: JOB.into(), ..Sought::default() };
+    let job = scope.docket(&sought, account.consultant_id, 0, 1).await?.0.pop().context("its job")?.job;
     let instruments = scope.instruments().await?;
     let logger = instruments.iter().find(|i| i.serial == SERIAL).context("the logger")?;
     let sensors: Vec<LiveSensor> = scope

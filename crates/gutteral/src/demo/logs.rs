@@ -5,7 +5,7 @@ use anyhow::{Result, anyhow};
 use building::{InstrumentKind, MarkKind};
 use chrono::{DateTime, Utc};
 use stand_ins::{DemoEvent, DemoJob, DemoLog, DemoWatch, logs};
-use store::{Account, Act, AlertRule, Batch, Instrument, LogMark, LogSeries, Scope, Store};
+use store::{Account, Act, AlertRule, Batch, Instrument, LogMark, LogSeries, Scope, Sought, Store};
 use uuid::Uuid;
 
 /// Readings added at once.
@@ -15,9 +15,9 @@ const AT_ONCE: usize = 50_000;
 pub async fn load(store: &Store, who: Account, jobs: &[DemoJob], now: DateTime<Utc>) -> Result<()> {
     let (practice, by) = (who.practice_id, who.consultant_id);
     let scope = store.practice(practice).await?;
-    let there = scope.jobs_page("", 0, 100).await?.0;
+    let there = scope.docket(&Sought::default(), by, 0, 100).await?.0;
     for demo in jobs {
-        let Some(job) = there.iter().find(|j| j.name == demo.name) else { continue };
+        let Some(job) = there.iter().map(|l| &l.job).find(|j| j.name == demo.name) else { continue };
         if scope.log_series(job.id).await?.iter().any(|s| s.points > 0) {
             continue;
         }

@@ -2,6 +2,7 @@
 
 use crate::harness::client::{Answer, Caller, hidden};
 use crate::harness::{Site, fresh_database, serving};
+use crate::log::until;
 use gutteral::demo::{ENTRY, PASSWORD};
 use reqwest::StatusCode;
 use reqwest::multipart::{Form as Multipart, Part};
@@ -471,6 +472,29 @@ async fn a_large_practice_finds_its_jobs() {
     assert!(found.contains("Filler 17<") && !found.contains("Filler 18<"), "{found}");
     assert!(caller.get("/docket?words=100%25_").await.body.contains("holds “100%_”"));
     assert!(caller.get("/docket?page=99").await.body.contains("no more jobs"));
+    // All are looked through, by the queue where they are many: none was read in, so none was judged but the demo's.
+    until(&site, "select count(*) from standing", 305).await;
+    let judged = caller.get("/docket?worst=condensing&order=name").await.body;
+    assert!(judged.contains("worst: condensing") && !judged.contains("worst: not judged"), "{judged}");
+    assert!(!judged.contains("looked through again"), "{judged}");
+    let slabs = caller.get("/docket?structure=slab&worst=not_judged&order=name&page=2").await.body;
+    assert!(slabs.contains("Page 2 of 6, 300 jobs") && slabs.contains("worst=not_judged&"), "{slabs}");
+    // Pinned it stands on top; archived it stands in the archive only, and may come back.
+    let far = format!("/jobs/{}", site.text("select id from job where name = 'Filler 299'").await);
+    caller.post(&format!("{far}/pin"), &[("pinned", "true"), ("back", "/docket?page=1")]).await;
+    let names =
+        |page: &str| page.split("group-hover:underline\">").skip(1).map(|n| n[..10].to_owned()).collect::<Vec<_>>();
+    assert_eq!(names(&caller.get("/docket").await.body)[0], "Filler 299");
+    let away = [("id", &*Uuid::now_v7().to_string()), ("archived", "true"), ("back", "https://elsewhere.example/")];
+    assert_eq!(caller.post(&format!("{far}/archive"), &away).await.location, "/docket");
+    assert!(!caller.get("/docket").await.body.contains("Filler 299"));
+    assert_eq!(names(&caller.get("/docket?archived=yes").await.body), ["Filler 299"]);
+    let back = [("id", &*Uuid::now_v7().to_string()), ("archived", "false"), ("back", "/docket?archived=yes")];
+    assert_eq!(caller.post(&format!("{far}/archive"), &back).await.location, "/docket?archived=yes");
+    assert!(caller.get("/docket").await.body.contains("Filler 299"));
+    // What an address holds that nobody offered narrows nothing.
+    let odd = caller.get("/docket?structure=%F0%9F%8F%9A&worst=x&due=x&person=x&order=x&archived=x").await.body;
+    assert!(odd.contains("305 jobs"), "{odd}");
     site.run(
         "insert into follow_up select j.practice_id, gen_random_uuid(), j.id, 'look', 'Look ' || n || '.', '', \
            current_date, current_date + n % 9, 'open', '', j.created_by, now(), null from generate_series(1, 250) n, \

@@ -24,6 +24,8 @@ pub struct Model {
     pub removed_at: Option<DateTimeUtc>,
     #[serde(default)]
     pub rehearsal: bool,
+    #[serde(default)]
+    pub archived_at: Option<DateTimeUtc>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

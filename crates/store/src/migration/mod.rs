@@ -31,6 +31,7 @@ mod m20261201_000028_people;
 mod m20261201_000029_practice;
 mod m20261201_000030_reports;
 mod m20261201_000031_exchange;
+mod m20261201_000032_docket;
 
 use sea_orm_migration::prelude::*;
 
@@ -71,6 +72,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000029_practice::Migration),
             Box::new(m20261201_000030_reports::Migration),
             Box::new(m20261201_000031_exchange::Migration),
+            Box::new(m20261201_000032_docket::Migration),
         ]
     }
 }

@@ -7,9 +7,7 @@ use crate::scope::Scope;
 use building::{Building, Climate, Structure};
 use chrono::{DateTime, Utc};
 use sea_orm::sea_query::Expr;
-use sea_orm::{
-    ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder, QuerySelect, Select,
-};
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect};
 use std::collections::HashMap;
 use uuid::Uuid;
 
@@ -96,29 +94,6 @@ impl TryFrom<job::Model> for Job {
 }
 
 impl Scope {
-    /// Some of the jobs whose name or address holds these words, latest first, and how many there are.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer or a row cannot be read.
-    pub async fn jobs_page(&self, words: &str, from: u64, most: u64) -> Result<(Vec<Job>, u64), StoreError> {
-        let found = self.some_jobs(words);
-        let count = found.clone().count(&self.txn).await?;
-        let rows = found.offset(from).limit(most).all(&self.txn).await?;
-        Ok((rows.into_iter().map(Job::try_from).collect::<Result<_, _>>()?, count))
-    }
-
-    fn some_jobs(&self, words: &str) -> Select<job::Entity> {
-        let all = job::Entity::find()
-            .filter(job::Column::PracticeId.eq(self.practice))
-            .filter(job::Column::RemovedAt.is_null())
-            .order_by_desc(job::Column::CreatedAt)
-            .order_by_desc(job::Column::Id);
-        // Each word stands in the name or the address; what is special to a pattern is taken as it is.
-        words.split_whitespace().fold(all, |all, word| {
-            all.filter(Expr::cust_with_values("position(lower($1) in lower(name || ' ' || address)) > 0", [word]))
-        })
-    }
-
     /// Some jobs by their id.
     ///
     /// # Errors
@@ -160,6 +135,7 @@ impl Scope {
             created_at: new.created_at,
             removed_at: None,
             rehearsal: new.rehearsal,
+            archived_at: None,
         };
         if !self.insert_once(row.into_active_model()).await? {
             return Ok(false);
@@ -245,7 +221,7 @@ impl Scope {
         Ok(row.is_some())
     }
 
-    async fn job_row(&self, id: Uuid) -> Result<Option<job::Model>, StoreError> {
+    pub(super) async fn job_row(&self, id: Uuid) -> Result<Option<job::Model>, StoreError> {
         let row = job::Entity::find_by_id((self.practice, id)).one(&self.txn).await?;
         Ok(row.filter(|r| r.removed_at.is_none()))
     }

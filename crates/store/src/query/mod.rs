@@ -9,6 +9,7 @@ pub mod calendars;
 pub mod calls;
 mod coatings;
 pub mod conclusions;
+pub mod docket;
 pub mod dryings;
 pub mod evidence;
 pub mod files;

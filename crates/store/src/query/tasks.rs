@@ -62,10 +62,30 @@ impl Scope {
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn ask(&self, kind: TaskKind, subject: Uuid, job: impl Into<Option<Uuid>>) -> Result<(), StoreError> {
-        let ask = "insert into task (practice_id, id, job_id, kind, subject_id, state, made_at, due_at) \
-            values ($1, $2, $3, $4, $5, 'waiting', now(), now()) on conflict (practice_id, kind, subject_id) do update \
-            set state = 'waiting', made_at = now(), due_at = now(), tries = 0, done = 0, total = 0, said = ''";
-        let values = [self.practice.into(), Uuid::now_v7().into(), job.into().into(), kind.id().into(), subject.into()];
+        self.ask_where(kind, subject, job.into(), "").await
+    }
+
+    /// Asks for work to be done, unless it waits or somebody is at it.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn ask_if_idle(&self, kind: TaskKind, subject: Uuid) -> Result<(), StoreError> {
+        self.ask_where(kind, subject, None, "where task.state in ('done', 'failed')").await
+    }
+
+    async fn ask_where(
+        &self,
+        kind: TaskKind,
+        subject: Uuid,
+        job: Option<Uuid>,
+        unless: &'static str,
+    ) -> Result<(), StoreError> {
+        let ask = format!(
+            "insert into task (practice_id, id, job_id, kind, subject_id, state, made_at, due_at)
+            values ($1, $2, $3, $4, $5, 'waiting', now(), now()) on conflict (practice_id, kind, subject_id) do update
+            set state = 'waiting', made_at = now(), due_at = now(), tries = 0, done = 0, total = 0, said = '' {unless}"
+        );
+        let values = [self.practice.into(), Uuid::now_v7().into(), job.into(), kind.id().into(), subject.into()];
         self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values)).await?;
         self.txn.execute_unprepared("select pg_notify('task', '')").await?;
         Ok(())

@@ -2,7 +2,7 @@
 
 use super::*;
 use building::Edit;
-use store::PhotoSize;
+use store::{Instrument, PhotoSize, Sought, Standing, Worst};
 
 #[tokio::test]
 async fn what_is_sent_twice_is_done_once_and_an_id_of_another_job_is_refused() {
@@ -113,7 +113,10 @@ async fn a_job_taken_off_the_docket_is_found_by_nobody_until_it_is_put_back() {
     let p = Practice::new(&store().await, "one@x.example").await;
     let named = JobEdit { address: "3 Weir Lane, 100 % damp".into(), ..edit("Mill keeper") };
     p.keep(async |scope| scope.edit_job(&p.act("Named"), &named).await).await;
-    let found = async |words: &str| p.scope().await.jobs_page(words, 0, 10).await.unwrap().1;
+    let found = async |words: &str| {
+        let sought = Sought { words: words.to_owned(), ..Sought::default() };
+        p.scope().await.docket(&sought, p.person, 0, 10).await.unwrap().1
+    };
     for (words, count) in [("", 1), ("weir MILL", 1), ("weir attic", 0), ("100 %", 1), ("_", 0)] {
         assert_eq!(found(words).await, count, "{words:?}");
     }
@@ -169,4 +172,43 @@ async fn a_picture_comes_goes_and_comes_back_with_its_files() {
     assert!(p.file(Depth::Visit).await.photos.is_empty());
     assert_eq!(p.undo(removed.id).await, Undone::Done);
     assert_eq!(file(&p, PhotoSize::View).await, Some(("rim.jpg".into(), vec![5])));
+}
+
+#[tokio::test]
+async fn a_job_is_pinned_for_one_archived_for_all_and_its_standing_stale_once_it_or_an_instrument_changed() {
+    let p = Practice::new(&store().await, "one@x.example").await;
+    let listed = async |sought: Sought, who: Uuid| p.scope().await.docket(&sought, who, 0, 10).await.unwrap().0;
+    let scope = p.scope().await;
+    scope.pin(p.job, p.person, true).await.unwrap();
+    scope.pin(p.job, p.person, true).await.unwrap();
+    scope.commit().await.unwrap();
+    assert!(listed(Sought::default(), p.person).await[0].pinned);
+    assert!(!listed(Sought::default(), Uuid::now_v7()).await[0].pinned, "of another’s docket");
+    let seen = async || p.scope().await.stale_standings(10).await.unwrap().0;
+    let of = seen().await[0];
+    assert_eq!(of.job, p.job);
+    let standing = Standing { of, worst: Worst::MoldRisk, readings: 3 };
+    p.keep(async |scope| scope.keep_standings(&[standing]).await).await;
+    assert!(seen().await.is_empty());
+    let mold = Sought { worst: Some(Worst::MoldRisk), ..Sought::default() };
+    assert_eq!(listed(mold.clone(), p.person).await[0].readings, 3);
+    p.keep(async |scope| scope.edit_job(&p.act("Named"), &edit("Weir lodge")).await).await;
+    let of = seen().await[0];
+    // Changed once more while it was looked at: what is kept is what it was, and it is looked at again.
+    p.keep(async |scope| scope.edit_job(&p.act("Named"), &edit("Mill lodge")).await).await;
+    p.keep(async |scope| scope.keep_standings(&[Standing { of, ..standing }]).await).await;
+    let of = seen().await[0];
+    p.keep(async |scope| scope.keep_standings(&[Standing { of, ..standing }]).await).await;
+    assert!(seen().await.is_empty());
+    let meter = Instrument { id: Uuid::now_v7(), ..crate::records::hygrometer() };
+    p.keep(async |scope| scope.add_instrument(meter).await).await;
+    assert_eq!(seen().await.len(), 1, "judged with other instruments");
+    let archived = p.act("Put it in the archive");
+    p.keep(async |scope| scope.archive_job(&archived, true).await).await;
+    p.keep(async |scope| scope.archive_job(&p.act("Again"), true).await).await;
+    assert!(listed(Sought::default(), p.person).await.is_empty());
+    let archive = Sought { archived: true, ..mold };
+    assert_eq!(listed(archive.clone(), p.person).await[0].job.name, "Mill lodge");
+    assert_eq!(p.undo(archived.id).await, Undone::Done);
+    assert!(listed(archive, p.person).await.is_empty() && listed(Sought::default(), p.person).await.len() == 1);
 }

@@ -8,7 +8,7 @@ use store::{
     StepDecision, TestRun, TypedFigure, Visit, plan_row_id,
 };
 
-fn hygrometer() -> Instrument {
+pub fn hygrometer() -> Instrument {
     Instrument {
         id: Uuid::now_v7(),
         name: "Hygrometer".into(),

@@ -2,7 +2,7 @@
 
 use super::*;
 use chrono::Duration;
-use store::{PracticeAct, Setting};
+use store::{PracticeAct, Setting, Sought};
 
 #[tokio::test]
 async fn a_practice_sees_only_its_own_whatever_it_asks_for() {
@@ -12,7 +12,7 @@ async fn a_practice_sees_only_its_own_whatever_it_asks_for() {
     assert!(scope.job_file(other.job, Depth::Plan).await.unwrap().is_none());
     assert!(scope.job(other.job).await.unwrap().is_none());
     assert!(!scope.hold_job(other.job).await.unwrap());
-    assert_eq!(scope.jobs_page("", 0, 10).await.unwrap().1, 1);
+    assert_eq!(scope.docket(&Sought::default(), one.person, 0, 10).await.unwrap().1, 1);
     // Written under another's job, it has nowhere to go.
     let stray = FindingRecord { job_id: other.job, ..one.finding(Spot::Whole) };
     let act = Act { job: other.job, ..one.act("Found") };

@@ -13,7 +13,7 @@ pub struct At {
 pub struct Pages {
     path: &'static str,
     /// What else the address holds.
-    words: String,
+    query: Vec<(&'static str, String)>,
     /// What is counted, in words.
     of: &'static str,
     pub page: u64,
@@ -30,8 +30,13 @@ impl At {
 }
 
 impl Pages {
-    pub fn new(path: &'static str, of: &'static str, words: &str, at: At, per_page: u64, found: u64) -> Self {
-        Self { path, of, words: words.to_owned(), page: at.from(per_page).0, pages: found.div_ceil(per_page), found }
+    pub fn new(path: &'static str, of: &'static str, at: At, per_page: u64, found: u64) -> Self {
+        Self { path, of, query: Vec::new(), page: at.from(per_page).0, pages: found.div_ceil(per_page), found }
+    }
+
+    /// With what else the address holds.
+    pub fn asked(self, query: Vec<(&'static str, String)>) -> Self {
+        Self { query, ..self }
     }
 
     /// The page before, as an address.
@@ -49,8 +54,7 @@ impl Pages {
     }
 
     fn at(&self, page: u64) -> String {
-        let words = Some(("words", self.words.clone())).filter(|(_, w)| !w.is_empty());
-        let fields: Vec<(&str, String)> = words.into_iter().chain([("page", page.to_string())]).collect();
+        let fields: Vec<(&str, String)> = self.query.iter().cloned().chain([("page", page.to_string())]).collect();
         format!("{}?{}", self.path, serde_urlencoded::to_string(fields).unwrap_or_default())
     }
 }
