@@ -52,6 +52,21 @@ pub struct ToPrint {
     pub time_zone: String,
 }
 
+/// What another program is told.
+#[derive(Debug, Clone)]
+pub struct Telling {
+    /// Where.
+    pub url: String,
+    /// Its name: the same when it is told again.
+    pub id: String,
+    /// When, seconds since 1970.
+    pub at: i64,
+    /// What shows that it comes from here: a keyed hash of name, time and body.
+    pub signature: String,
+    /// JSON.
+    pub body: String,
+}
+
 /// Whoever talks to what lies outside.
 pub trait Outside: Clone + Send + Sync + 'static {
     /// The weather to come at a job, hour by hour.
@@ -62,6 +77,9 @@ pub trait Outside: Clone + Send + Sync + 'static {
 
     /// Prints a version of a report: a PDF.
     fn print(&self, version: &ToPrint) -> impl Future<Output = Result<Vec<u8>, OutsideError>> + Send;
+
+    /// Tells another program something, and gives the HTTP status it answered.
+    fn tell(&self, what: &Telling) -> impl Future<Output = Result<u16, OutsideError>> + Send;
 
     /// What a letter says: its subject and its body.
     fn words(&self, news: &News) -> [String; 2];

@@ -122,6 +122,7 @@ fn records() -> JobRecords {
             site: Site::default(),
             created_at: at(-2),
             rehearsal: false,
+            archived_at: None,
         },
         building,
         removed_stations: HashMap::new(),

@@ -8,3 +8,4 @@ pub mod press;
 pub mod read_log;
 pub mod settings;
 pub mod stand_in;
+mod teller;

@@ -215,6 +215,7 @@ fn outside(settings: &Settings) -> Addresses {
         smtp: settings.smtp_url.clone(),
         mail_from: settings.mail_from.clone(),
         chromium: settings.chromium.clone(),
+        webhooks_at_home: settings.webhooks_at_home,
     }
 }
 

@@ -1,12 +1,14 @@
 //! What lies outside the program: a forecast service by HTTP, and mail by SMTP.
 
 use crate::press::Press;
-use casework::outside::{News, Outside, OutsideError, ToPrint};
+use crate::teller::Teller;
+use casework::outside::{News, Outside, OutsideError, Telling, ToPrint};
 use chrono::{TimeDelta, Utc};
 use lettre::message::Mailbox;
 use lettre::{AsyncSmtpTransport, AsyncTransport, Message, Tokio1Executor};
 use notation::{Show, Units};
 use serde::Deserialize;
+use std::net::SocketAddr;
 use std::time::Duration;
 use store::{ForecastHour, Job, Letter};
 
@@ -25,6 +27,7 @@ pub struct World {
     forecast: Option<String>,
     mail: Option<(AsyncSmtpTransport<Tokio1Executor>, Mailbox)>,
     press: Press,
+    teller: Teller,
 }
 
 /// Where what lies outside is; nothing where it is not set up.
@@ -38,6 +41,8 @@ pub struct Addresses {
     pub mail_from: Option<String>,
     /// The browser that prints; where Debian puts one when it is not said.
     pub chromium: Option<String>,
+    /// Whether other programs may be told that stand on this machine or in its own network.
+    pub webhooks_at_home: bool,
 }
 
 #[derive(Deserialize)]
@@ -56,6 +61,16 @@ pub fn client(patience: Duration) -> reqwest::Result<reqwest::Client> {
     reqwest::Client::builder().timeout(patience).redirect(limited).user_agent("gutteral").build()
 }
 
+/// The same, to a host at these addresses and nowhere else.
+///
+/// # Errors
+/// Where no secure connection can be made on this machine.
+pub fn client_to(patience: Duration, host: &str, at: &[SocketAddr]) -> reqwest::Result<reqwest::Client> {
+    let _ = rustls::crypto::ring::default_provider().install_default();
+    let straight = reqwest::Client::builder().no_proxy().redirect(reqwest::redirect::Policy::none());
+    straight.timeout(patience).resolve_to_addrs(host, at).user_agent("gutteral").build()
+}
+
 impl World {
     /// By its addresses.
     ///
@@ -72,7 +87,13 @@ impl World {
                 Some((server.timeout(Some(PATIENCE)).build(), from.parse()?))
             }
         };
-        Ok(Self { http, forecast: at.forecast, mail, press: Press::new(at.chromium) })
+        Ok(Self {
+            http,
+            forecast: at.forecast,
+            mail,
+            press: Press::new(at.chromium),
+            teller: Teller::new(at.webhooks_at_home),
+        })
     }
 }
 
@@ -163,6 +184,10 @@ impl Outside for World {
             Err(e) if e.is_permanent() => Err(wrong("the mail server refuses it")),
             Err(_) => Err(OutsideError::Away("the mail server does not answer".into())),
         }
+    }
+
+    async fn tell(&self, what: &Telling) -> Result<u16, OutsideError> {
+        self.teller.tell(what).await
     }
 
     fn words(&self, news: &News) -> [String; 2] {

@@ -28,6 +28,8 @@ pub struct Settings {
     pub mail_from: Option<String>,
     /// The browser that prints reports.
     pub chromium: Option<String>,
+    /// Whether other programs may be told that stand on this machine or in its own network.
+    pub webhooks_at_home: bool,
 }
 
 /// Shortest secret taken.
@@ -91,11 +93,16 @@ impl Settings {
         if chromium.as_ref().is_some_and(|path| !path.starts_with('/')) {
             bail!("GUTTERAL_CHROMIUM must be the whole path of a program, beginning with /");
         }
+        let webhooks_at_home = match own.remove("GUTTERAL_WEBHOOKS_AT_HOME").as_deref() {
+            None | Some("no") => false,
+            Some("yes") => true,
+            Some(other) => bail!("GUTTERAL_WEBHOOKS_AT_HOME must be yes or no, got {other:?}"),
+        };
         if let Some(name) = own.keys().next() {
             bail!(
                 "{name} is not a setting; known are GUTTERAL_ADDR, GUTTERAL_DATABASE_URL, GUTTERAL_OWNER_URL, \
                  GUTTERAL_PROXIES, GUTTERAL_DATA_DIR, GUTTERAL_SECRET, GUTTERAL_FORECAST_URL, \
-                 GUTTERAL_SMTP_URL, GUTTERAL_MAIL_FROM, GUTTERAL_CHROMIUM"
+                 GUTTERAL_SMTP_URL, GUTTERAL_MAIL_FROM, GUTTERAL_CHROMIUM, GUTTERAL_WEBHOOKS_AT_HOME"
             );
         }
         Ok(Self {
@@ -109,6 +116,7 @@ impl Settings {
             smtp_url,
             mail_from,
             chromium,
+            webhooks_at_home,
         })
     }
 }

@@ -42,10 +42,13 @@ pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use query::reports::{ReportImage, ReportRows};
 pub use query::shares::{MOST_SHARES, MOST_WORDS};
 pub use query::tasks::Task;
+pub use query::tokens::{Answered, Token};
+pub use query::webhooks::MOST_WEBHOOKS;
 pub use record::{
-    AlertRule, BringIn, Certificate, ChosenSchool, Conclusion, DryingReading, FindingRecord, FollowUpRecord,
-    FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap, Parcel, ParcelKind, Photo,
-    Placing, ReadingRecord, ReportVersion, Role, SaltCheck, Share, ShareWord, Signature, Skip, StepDecision, TaskKind,
-    TaskState, TestRun, Thermal, TypedFigure, Visit, WordKind, Worst,
+    AlertRule, ApiToken, BringIn, Certificate, ChosenSchool, Conclusion, Delivery, DryingReading, EventKind,
+    FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap,
+    Parcel, ParcelKind, Photo, Placing, ReadingRecord, ReportVersion, Role, SaltCheck, Share, ShareWord, Signature,
+    Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TokenScope, TypedFigure, Visit, Webhook, WordKind,
+    Worst,
 };
 pub use scope::{Scope, Store};

@@ -2,9 +2,9 @@
 //! crate, and no practice's id is in any of them: a record belongs to the practice of the [`crate::Scope`] it came from.
 
 use crate::entity::{
-    alert_rule, bring_in, certificate, conclusion, drying_reading, finding, follow_up, instrument, log_file, log_mark,
-    log_series, map_point, moisture_map, parcel, photo, placed, plan_figure, plan_step, reading, report_version,
-    salt_check, school, share, share_word, signature, skip, test_run, thermal, visit,
+    alert_rule, api_token, bring_in, certificate, conclusion, delivery, drying_reading, finding, follow_up, instrument,
+    log_file, log_mark, log_series, map_point, moisture_map, parcel, photo, placed, plan_figure, plan_step, reading,
+    report_version, salt_check, school, share, share_word, signature, skip, test_run, thermal, visit, webhook,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;
@@ -57,6 +57,36 @@ building::kinds! {
         /// Nothing was judged.
         NotJudged = "not_judged", "not judged";
     }
+    /// What a program's token lets it do, as far as the person may whose it is.
+    TokenScope {
+        /// Look at jobs and what all jobs share.
+        Read = "read", "read everything you may see";
+        /// Keep readings, findings, visits and logs, and change buildings.
+        Visit = "visit", "keep visits, readings, findings, buildings and logs";
+        /// Decide about plans.
+        Plan = "plan", "decide about plans";
+        /// Open jobs and change what they are.
+        Jobs = "jobs", "open, change and archive jobs";
+    }
+    /// What others are told of.
+    EventKind {
+        /// A job was opened.
+        JobOpened = "job.opened", "a job was opened";
+        /// Something about a job was changed.
+        JobChanged = "job.changed", "something about a job was changed";
+        /// A visit ended.
+        VisitFinished = "visit.finished", "a visit was finished";
+        /// Readings were kept.
+        ReadingsAdded = "readings.added", "readings were kept";
+        /// A log is not as its rules want it.
+        AlertRaised = "alert.raised", "a log raised an alert";
+        /// A version of a report was made.
+        ReportPublished = "report.published", "a version of a report was made";
+        /// A reader accepted a plan.
+        ReaderAccepted = "reader.accepted", "a reader accepted the plan";
+        /// A reader said something.
+        ReaderCommented = "reader.commented", "a reader left a comment";
+    }
     /// How a follow-up stands.
     FollowUpState {
         /// Still to be looked at.
@@ -86,6 +116,8 @@ building::kinds! {
         Unpack = "unpack", "bringing the job in";
         /// Printing a version of a report.
         Print = "print", "printing the report";
+        /// Telling another program what happened.
+        Deliver = "deliver", "telling another program";
         /// Looking how jobs stand after much was changed.
         Stand = "stand", "looking how jobs stand";
         /// Removing single readings older than a practice keeps them.
@@ -151,6 +183,7 @@ plain!(
     f64,
     Option<f64>,
     i32,
+    Option<i32>,
     bool,
     NaiveDate,
     Option<NaiveDate>,
@@ -212,9 +245,24 @@ word!(
     Role,
     WordKind,
     ParcelKind,
+    TokenScope,
+    EventKind,
     Material,
     Thing
 );
+
+/// Words separated by spaces.
+macro_rules! several {
+    ($($ty:ty),*) => {$(impl Cell<String> for Vec<$ty> {
+        fn read(cell: String) -> Result<Self, StoreError> {
+            cell.split_whitespace().map(|id| Cell::read(id.to_owned())).collect()
+        }
+        fn write(self) -> String {
+            self.into_iter().map(|x| x.id()).collect::<Vec<_>>().join(" ")
+        }
+    })*};
+}
+several!(TokenScope, EventKind);
 
 /// A place on a face.
 impl Cell<serde_json::Value> for At {
@@ -304,6 +352,69 @@ macro_rules! records {
 }
 
 records! {
+    /// A token by which programs are let in as somebody; what it says itself is known to nobody but them.
+    ApiToken of api_token {
+        /// Identity.
+        id: Uuid,
+        /// As whom.
+        consultant_id: Uuid,
+        /// What it is for.
+        name: String,
+        /// What is kept of it, by which it is known.
+        key_hash: String,
+        /// What it lets a program do.
+        scopes: Vec<TokenScope>,
+        /// Since when.
+        made_at: DateTime<Utc>,
+        /// Until when, where it ends by itself.
+        expires_at: Option<DateTime<Utc>>,
+        /// When it was used last.
+        used_at: Option<DateTime<Utc>>,
+        /// When it was ended.
+        ended_at: Option<DateTime<Utc>>,
+    }
+    /// Another program that is told of what happens.
+    Webhook of webhook {
+        /// Identity.
+        id: Uuid,
+        /// Where.
+        url: String,
+        /// What its letters are signed by.
+        secret: String,
+        /// What it is told of.
+        events: Vec<EventKind>,
+        /// Who set it up.
+        made_by: Uuid,
+        /// Since when.
+        made_at: DateTime<Utc>,
+        /// When it was ended.
+        ended_at: Option<DateTime<Utc>>,
+    }
+    /// Something another program is told, and how that went.
+    Delivery of delivery {
+        /// Identity.
+        id: Uuid,
+        /// Who is told.
+        webhook_id: Uuid,
+        /// The job it is about.
+        job_id: Option<Uuid>,
+        /// What happened.
+        event: EventKind,
+        /// The letter, JSON.
+        body: String,
+        /// When it happened.
+        made_at: DateTime<Utc>,
+        /// How often it was sent.
+        tries: i32,
+        /// When it is sent next; none when it is done with.
+        next_at: Option<DateTime<Utc>>,
+        /// When it was taken.
+        done_at: Option<DateTime<Utc>>,
+        /// What was answered last, an HTTP status.
+        status: Option<i32>,
+        /// Why it was not taken.
+        said: String,
+    }
     /// A file that leaves or comes in.
     Parcel of parcel {
         /// Identity.

@@ -25,6 +25,7 @@ mod turns;
 mod upload;
 mod view;
 
+pub use api::v1::{Declared as DeclaredForPrograms, declared as declared_for_programs};
 pub use auth::password::hash_password;
 pub use notation::is_time_zone;
 pub use paper::paper;

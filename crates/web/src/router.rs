@@ -2,7 +2,7 @@
 
 use crate::access::Right::{Anybody, Decide, Look, Open, Own, Practice, Review, Visit};
 use crate::access::{Declared, Routes};
-use crate::api::{calc, health, log as posts};
+use crate::api::{calc, health, log as posts, v1};
 use crate::assets::asset;
 use crate::auth::csrf;
 use crate::error::Failure;
@@ -12,8 +12,8 @@ use crate::pages::job::{
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, exchange, materials, me, people, practice, preferences, prices, queue,
-    salt, sign_in, sources, weather,
+    bench, calculator, calendar, causes, docket, exchange, materials, me, people, practice, preferences, prices,
+    programs, queue, salt, sign_in, sources, weather,
 };
 use crate::pages::shared;
 use crate::state::App;
@@ -48,6 +48,7 @@ pub fn router(app: App) -> Router {
         .route("/assets/{*path}", get(asset))
         .route("/sw.js", get(queue::worker))
         .route("/calendar.ics", get(calendar::feed))
+        .merge(v1::router())
         .merge(pages);
     around(all).with_state(app)
 }
@@ -79,6 +80,9 @@ fn office() -> Routes {
         .get("/shared/{secret}/report.pdf", Anybody, shared::pdf)
         .page("/me", Own, me::page)
         .post("/me", Own, me::act)
+        .page("/programs", Own, programs::page)
+        .post("/programs", Own, programs::act)
+        .post("/programs/webhooks", Practice, programs::tell)
         .page("/practice", Practice, practice::page)
         .post("/practice", Practice, practice::keep)
         .post("/practice/texts", Practice, practice::keep_text)
@@ -125,7 +129,7 @@ fn office() -> Routes {
         .post("/jobs/new", Open, job_form::create)
         .post("/api/calc", Anybody, calc::calc)
         .post("/api/log", Anybody, posts::keep)
-        .get("/api/openapi.json", Anybody, posts::described)
+        .get("/api/openapi.json", Anybody, v1::described)
         .post("/bench/{instrument}/token", Visit, salt::token)
 }
 

@@ -1,6 +1,7 @@
 //! The log of a job: files brought into it, and what loggers read between visits.
 
 mod airing;
+mod deliver;
 mod fine;
 mod gather;
 mod keep;
@@ -16,6 +17,7 @@ mod watch;
 mod work;
 
 pub use airing::{Aired, Airing, OLDEST};
+pub use deliver::{secret_of, signature};
 pub use keep::Became;
 pub use look::{Found, Sensor, Unread, guessed};
 pub use months::{LoggedYear, is_outdoors};

@@ -1,5 +1,6 @@
 //! Whoever works off the queue.
 
+use super::deliver::deliver;
 use super::{keep, look, watch};
 use crate::outside::{Outside, OutsideError, ToPrint};
 use crate::parcel;
@@ -58,11 +59,6 @@ const WATCHES: TimeDelta = TimeDelta::seconds(60);
 /// How often what is old is removed.
 const REMOVES: TimeDelta = TimeDelta::hours(24);
 
-/// How long after it was done a piece of work is due again.
-fn every(kind: TaskKind) -> TimeDelta {
-    if kind == TaskKind::Retain { REMOVES } else { WATCHES }
-}
-
 /// How long whoever does not answer is left alone.
 const AWAY: TimeDelta = TimeDelta::seconds(120);
 
@@ -71,13 +67,13 @@ enum After {
     /// Nothing.
     Done,
     /// The same in a while.
-    Again,
+    Again(TimeDelta),
 }
 
 /// How a piece of work ended.
 enum Ended {
     For(TaskState, String),
-    Again,
+    Again(TimeDelta),
     PutOff(TimeDelta),
 }
 
@@ -106,7 +102,7 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
     }
     let ended = match done(store, practice, task, outside).await {
         Ok(After::Done) => Ended::For(TaskState::Done, String::new()),
-        Ok(After::Again) => Ended::Again,
+        Ok(After::Again(by)) => Ended::Again(by),
         // What was being done is not done at all; the same again in a moment.
         Err(WorkError::Store(StoreError::Unavailable(_) | StoreError::Full(_)) | WorkError::Stopped) => {
             Ended::PutOff(TimeDelta::seconds(3))
@@ -118,7 +114,7 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
     let Ok(scope) = store.practice(practice).await else { return };
     let said = match ended {
         Ended::For(state, words) => scope.end_task(task.id, state, &words).await,
-        Ended::Again => scope.again(task.id, Utc::now() + every(task.kind)).await,
+        Ended::Again(by) => scope.again(task.id, Utc::now() + by).await,
         Ended::PutOff(by) => scope.put_off(task.id, Utc::now() + by).await,
     };
     if said.is_ok() {
@@ -137,20 +133,26 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
             return parcel::unpack(store, practice, task.subject_id, &telling).await.map(|()| After::Done);
         }
         TaskKind::Mail => return mail(store, practice, task.subject_id, outside).await.map(|()| After::Done),
+        TaskKind::Deliver => {
+            return Ok(deliver(store, practice, task.subject_id, outside).await?.map_or(After::Done, After::Again));
+        }
         TaskKind::Stand => return stand(store, practice, &telling).await.map(|()| After::Done),
         _ => {}
     }
     let Some(job) = task.job_id else { return Ok(After::Done) };
     match task.kind {
         TaskKind::Watch => {
-            return Ok(if watch::watch(store, practice, job, outside).await? { After::Again } else { After::Done });
+            let watched = watch::watch(store, practice, job, outside).await?;
+            return Ok(if watched { After::Again(WATCHES) } else { After::Done });
         }
         TaskKind::LookAtFile => look::look(store, practice, job, task.subject_id).await,
         TaskKind::BringIn => keep::settle(store, practice, (job, task.subject_id), &telling).await,
         TaskKind::RollUp => keep::roll_up(store, practice, (job, task.subject_id)).await,
         TaskKind::Forecast => forecast(store, practice, job, outside).await,
         TaskKind::Print => print(store, practice, task.subject_id, outside).await,
-        TaskKind::Retain | TaskKind::Pack | TaskKind::Unpack | TaskKind::Mail | TaskKind::Stand => Ok(()),
+        TaskKind::Retain | TaskKind::Pack | TaskKind::Unpack | TaskKind::Mail | TaskKind::Stand | TaskKind::Deliver => {
+            Ok(())
+        }
     }
     .map(|()| After::Done)
 }
@@ -166,7 +168,7 @@ async fn retain(store: &Store, practice: Uuid, task: Uuid) -> Result<After, Work
         scope.tell_task(task, done, done).await?;
         scope.commit().await?;
         if gone == 0 {
-            return Ok(After::Again);
+            return Ok(After::Again(REMOVES));
         }
     }
 }

@@ -335,6 +335,7 @@ async fn the_published_schema_is_that_of_the_tables() {
     let home = [
         "alert",
         "audit",
+        "delivery",
         "forecast",
         "letter",
         "parcel",

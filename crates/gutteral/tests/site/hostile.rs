@@ -93,9 +93,10 @@ impl Caller {
 
 /// Every form of every page the demo's consultant can come to, each kind once.
 async fn every_form(caller: &Caller) -> Vec<Form> {
-    let mut pages = ["/docket", "/bench", "/prices", "/calendar", "/jobs/new", "/people", "/me", "/practice", "/data"]
-        .map(str::to_owned)
-        .to_vec();
+    let mut pages =
+        ["/docket", "/bench", "/prices", "/calendar", "/jobs/new", "/people", "/me", "/practice", "/data", "/programs"]
+            .map(str::to_owned)
+            .to_vec();
     let bench = caller.get("/bench").await.body;
     pages.push(crate::harness::client::link(&bench, "/bench/0"));
     for job in [caller.job("School archive").await, caller.job("Mill keeper").await] {

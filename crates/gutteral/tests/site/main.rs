@@ -1,6 +1,7 @@
 //! The whole site over a real database, mostly through a real browser: one program, so that it is built once.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs, reason = "tests")]
 
+mod api;
 mod budget;
 mod build_ups;
 mod coating;

@@ -1,6 +1,7 @@
 //! One entity per table.
 
 pub mod alert_rule;
+pub mod api_token;
 pub mod audit;
 pub mod boundary;
 pub mod bring_in;
@@ -12,6 +13,7 @@ pub mod change;
 pub mod coating;
 pub mod conclusion;
 pub mod consultant;
+pub mod delivery;
 pub mod drying;
 pub mod drying_reading;
 pub mod finding;
@@ -64,3 +66,4 @@ pub mod thermal_cells;
 pub mod time_table;
 pub mod visit;
 pub mod weather;
+pub mod webhook;

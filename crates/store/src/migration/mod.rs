@@ -32,6 +32,7 @@ mod m20261201_000029_practice;
 mod m20261201_000030_reports;
 mod m20261201_000031_exchange;
 mod m20261201_000032_docket;
+mod m20261201_000033_api;
 
 use sea_orm_migration::prelude::*;
 
@@ -73,6 +74,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000030_reports::Migration),
             Box::new(m20261201_000031_exchange::Migration),
             Box::new(m20261201_000032_docket::Migration),
+            Box::new(m20261201_000033_api::Migration),
         ]
     }
 }

@@ -44,6 +44,8 @@ pub struct Sought {
     pub archived: bool,
     /// What comes first, after what is pinned; those opened last without one.
     pub order: Option<Order>,
+    /// Opened before this one: when it was, and its id.
+    pub after: Option<(DateTime<Utc>, Uuid)>,
 }
 
 /// A job on the docket.
@@ -51,8 +53,6 @@ pub struct Sought {
 pub struct Listed {
     /// The job.
     pub job: Job,
-    /// When it was put in the archive.
-    pub archived_at: Option<DateTime<Utc>>,
     /// Whether whoever asks has it pinned.
     pub pinned: bool,
     /// How it stands, as far as that is known.
@@ -117,6 +117,7 @@ const FOUND: &str = "with due as (
       and ($6::date is null or d.due_on <= $6)
       and ($7::uuid is null or j.created_by = $7
         or j.id in (select v.job_id from visit v where v.practice_id = $1 and v.consultant_id = $7))
+      and ($11::timestamptz is null or (j.created_at, j.id) < ($11, $12))
       and not exists (select from jsonb_array_elements_text($8) w where position(lower(w) in lower(j.name || ' ' || j.address)) = 0)
   )";
 
@@ -168,6 +169,8 @@ impl Scope {
             json!(words).into(),
             i64::try_from(from).unwrap_or(i64::MAX).into(),
             i64::try_from(most).unwrap_or(i64::MAX).into(),
+            sought.after.map(|(at, _)| at).into(),
+            sought.after.map(|(_, id)| id).into(),
         ];
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
         let row = self.txn.query_one_raw(asked).await?.ok_or(StoreError::Gone)?;
@@ -257,7 +260,6 @@ impl Scope {
 
 fn listed(row: Row) -> Result<Listed, StoreError> {
     Ok(Listed {
-        archived_at: row.job.archived_at,
         job: row.job.try_into()?,
         pinned: row.pinned,
         worst: row.worst,

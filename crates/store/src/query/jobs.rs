@@ -32,6 +32,8 @@ pub struct Job {
     pub created_at: DateTime<Utc>,
     /// Whether it is a trainee's own, to practice on.
     pub rehearsal: bool,
+    /// When it was put in the archive.
+    pub archived_at: Option<DateTime<Utc>>,
 }
 
 /// Where a job stands.
@@ -89,6 +91,7 @@ impl TryFrom<job::Model> for Job {
             site: Site { altitude_m: row.altitude_m, at: row.latitude.zip(row.longitude).map(|(n, e)| [n, e]) },
             created_at: row.created_at,
             rehearsal: row.rehearsal,
+            archived_at: row.archived_at,
         })
     }
 }

@@ -112,6 +112,32 @@ impl Scope {
         Ok(out)
     }
 
+    /// Some single readings of a series in a span, both ends of it included, in order: those after a moment.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn log_points_page(
+        &self,
+        series: Uuid,
+        [from, until]: [DateTime<Utc>; 2],
+        after: Option<DateTime<Utc>>,
+        most: u64,
+    ) -> Result<Vec<Point>, StoreError> {
+        let from = match after.filter(|at| *at >= from) {
+            Some(at) => format!("> {}", literal(at)),
+            None => format!(">= {}", literal(from)),
+        };
+        let ask = format!(
+            "select series_id, at, t_c, rh_pct, value from log_point where practice_id = $1 and series_id = $2
+             and at {from} and at <= {} order by at limit {most}",
+            literal(until)
+        );
+        let values = [self.practice.into(), series.into()];
+        let rows = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
+        let rows = self.txn.query_all_raw(rows).await?;
+        rows.iter().filter_map(|row| row.try_as_pg_row()).map(|row| Ok(point(row)?)).collect()
+    }
+
     /// Single readings of some series in a span, by series and in the order of time, those left out among them.
     ///
     /// # Errors

@@ -31,9 +31,11 @@ pub mod reports;
 pub mod shares;
 pub mod tasks;
 pub mod thermals;
+pub mod tokens;
 pub mod unfolded;
 pub mod visits;
 mod weathers;
+pub mod webhooks;
 
 use crate::error::StoreError;
 use crate::scope::Scope;

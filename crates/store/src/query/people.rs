@@ -7,8 +7,8 @@ use crate::record::{Cell, Role};
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Duration, Utc};
 use sea_orm::{
-    ActiveModelTrait, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter, Set, Statement,
-    TransactionTrait,
+    ActiveModelTrait, ColumnTrait, ConnectionTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryResult, Set,
+    Statement, TransactionTrait,
 };
 use sha2::{Digest, Sha256};
 use std::collections::{BTreeMap, HashMap};
@@ -120,6 +120,27 @@ pub(crate) fn hash(secret: &str) -> String {
     Sha256::digest(secret).iter().map(|b| format!("{b:02x}")).collect()
 }
 
+/// Somebody as they were found by their session or a token of theirs.
+pub(super) fn known(row: &QueryResult) -> Result<SignedIn, StoreError> {
+    Ok(SignedIn {
+        practice_id: row.try_get("", "practice_id")?,
+        practice_name: row.try_get("", "practice_name")?,
+        time_zone: row.try_get("", "time_zone")?,
+        consultant_id: row.try_get("", "consultant_id")?,
+        name: row.try_get("", "name")?,
+        units: row.try_get("", "units")?,
+        theme: row.try_get("", "theme")?,
+        role: Cell::read(row.try_get::<String>("", "role")?)?,
+        rehearsal: row.try_get("", "rehearsal")?,
+        session_id: row.try_get("", "session_id")?,
+        schools: serde_json::from_value(row.try_get("", "schools")?).map_err(|e| StoreError::Corrupt(e.to_string()))?,
+        revision: Revision {
+            job: row.try_get::<Option<i64>>("", "job_made")?.unwrap_or_default(),
+            practice: row.try_get::<Option<i64>>("", "practice_made")?.unwrap_or_default(),
+        },
+    })
+}
+
 impl Store {
     /// Whether there is any practice yet. Asked by e-mail, since rows are invisible outside a practice.
     ///
@@ -171,24 +192,7 @@ impl Store {
             [key.clone().into(), now.into(), about.into()],
         );
         let Some(row) = self.db.query_one_raw(asked).await? else { return Ok(None) };
-        let who = SignedIn {
-            practice_id: row.try_get("", "practice_id")?,
-            practice_name: row.try_get("", "practice_name")?,
-            time_zone: row.try_get("", "time_zone")?,
-            consultant_id: row.try_get("", "consultant_id")?,
-            name: row.try_get("", "name")?,
-            units: row.try_get("", "units")?,
-            theme: row.try_get("", "theme")?,
-            role: Cell::read(row.try_get::<String>("", "role")?)?,
-            rehearsal: row.try_get("", "rehearsal")?,
-            session_id: row.try_get("", "session_id")?,
-            schools: serde_json::from_value(row.try_get("", "schools")?)
-                .map_err(|e| StoreError::Corrupt(e.to_string()))?,
-            revision: Revision {
-                job: row.try_get::<Option<i64>>("", "job_made")?.unwrap_or_default(),
-                practice: row.try_get::<Option<i64>>("", "practice_made")?.unwrap_or_default(),
-            },
-        };
+        let who = known(&row)?;
         let expires: DateTime<Utc> = row.try_get("", "expires_at")?;
         let seen: DateTime<Utc> = row.try_get("", "seen_at")?;
         if expires - now < Duration::days(SESSION_DAYS / 2) || now - seen > SEEN {

@@ -11,7 +11,8 @@ use building::infrared::InfraredValue;
 use building::reading::{Collected, Reading, WoodValue};
 use chrono::{DateTime, Utc};
 use hygrothermal::quantity::{ScaleReading, Temperature};
-use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, NotSet, QueryFilter, QueryOrder, Select};
+use sea_orm::sea_query::Expr;
+use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, NotSet, QueryFilter, QueryOrder, QuerySelect, Select, Value};
 use std::collections::{HashMap, HashSet};
 use uuid::Uuid;
 
@@ -172,6 +173,29 @@ impl Scope {
             .filter(reading::Column::VisitId.is_in(visits.to_vec()))
             .order_by_asc(reading::Column::TakenAt)
             .order_by_asc(reading::Column::Id);
+        records(rows.all(&self.txn).await?)
+    }
+
+    /// Some of a job's rows in the order they were read, superseded ones too: those after a moment and an id.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer or a row cannot be read.
+    pub async fn readings_page(
+        &self,
+        job: Uuid,
+        visit: Option<Uuid>,
+        after: Option<(DateTime<Utc>, Uuid)>,
+        most: u64,
+    ) -> Result<Vec<ReadingRecord>, StoreError> {
+        let all = reading::Entity::find()
+            .filter(reading::Column::PracticeId.eq(self.practice))
+            .filter(reading::Column::JobId.eq(job))
+            .order_by_asc(reading::Column::TakenAt)
+            .order_by_asc(reading::Column::Id)
+            .limit(most);
+        let all = visit.into_iter().fold(all, |all, visit| all.filter(reading::Column::VisitId.eq(visit)));
+        let later = |(at, id)| Expr::cust_with_values("(taken_at, id) > ($1, $2)", [Value::from(at), Value::from(id)]);
+        let rows = after.into_iter().fold(all, |all, after| all.filter(later(after)));
         records(rows.all(&self.txn).await?)
     }
 

@@ -60,8 +60,3 @@ fn fallen(e: WorkError) -> Failure {
 fn refused(status: StatusCode, message: &str) -> Response {
     (status, axum::Json(json!({ "error": { "field": "", "message": message } }))).into_response()
 }
-
-/// What programs may ask, described for programs.
-pub async fn described() -> impl IntoResponse {
-    ([(header::CONTENT_TYPE, "application/json")], include_str!("openapi.json"))
-}

@@ -3,3 +3,4 @@
 pub mod calc;
 pub mod health;
 pub mod log;
+pub mod v1;

@@ -117,6 +117,7 @@ impl Site {
             smtp: Some(mail::address(post.local_addr().unwrap())),
             mail_from: Some("gutteral@ostley-fell.example".into()),
             chromium: None,
+            webhooks_at_home: true,
         };
         let site = Self::of(base, store.clone(), database, owner);
         let taken = Arc::clone(&site.letters);

@@ -14,7 +14,7 @@ use casework::plan::Planned;
 use casework::{CaseFile, InView};
 use chrono::{DateTime, NaiveDate, Utc};
 use judgment::cautions::LOCAL_CODE;
-use judgment::plan::{Stage, fix, question, size};
+use judgment::plan::{Fix, Stage, fix, question, size};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -192,7 +192,7 @@ building::kinds! {
 }
 
 #[derive(Deserialize)]
-pub struct Decision {
+pub struct DecisionForm {
     id: Uuid,
     act: StepAct,
     #[serde(default)]
@@ -201,7 +201,19 @@ pub struct Decision {
     reason: String,
 }
 
+/// What is decided about a step.
+pub struct Decision {
+    act: StepAct,
+    stage: String,
+    reason: String,
+}
+
 impl Decision {
+    /// By the ids of what is decided and of its stage; none for another act.
+    pub fn new(act: &str, stage: String, reason: String) -> Option<Self> {
+        Some(Self { act: StepAct::from_id(act)?, stage, reason })
+    }
+
     /// A reason that must be there, or what is wrong with it.
     fn reason(&self, wanted: &str) -> Result<String, String> {
         let reason = self.reason.trim();
@@ -260,7 +272,7 @@ impl Decision {
 }
 
 /// A step of which nothing is decided.
-pub fn undecided(who: &Who, job: Uuid, fix: &str, now: DateTime<Utc>) -> StepDecision {
+pub fn undecided(by: Uuid, job: Uuid, fix: &str, now: DateTime<Utc>) -> StepDecision {
     StepDecision {
         id: plan_row_id(job, &format!("step {fix}")),
         job_id: job,
@@ -270,17 +282,33 @@ pub fn undecided(who: &Who, job: Uuid, fix: &str, now: DateTime<Utc>) -> StepDec
         left_out: String::new(),
         done_on: None,
         proof: String::new(),
-        updated_by: who.person.consultant_id,
+        updated_by: by,
         updated_at: now,
         removed: false,
     }
+}
+
+/// A step with a decision made about it by somebody, and what was done in words; else what stands in its way.
+pub fn decided(
+    planned: &Planned,
+    known: &Fix,
+    decision: &Decision,
+    (by, now): (Uuid, DateTime<Utc>),
+    today: NaiveDate,
+) -> Result<(StepDecision, String), String> {
+    let (id, job) = (&known.id, planned.file.job.id);
+    let row = planned.decided(id).cloned().unwrap_or_else(|| undecided(by, job, id, now));
+    let mut row = StepDecision { updated_by: by, updated_at: now, ..row };
+    let closed = planned.plan.step(id).filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
+    let what = decision.change(&mut row, &known.name, closed, today)?;
+    Ok((row, what))
 }
 
 /// Decides about a step: its stage, that it is done, that it is left out or overridden, each with its reason.
 pub async fn decide(
     who: Who,
     Path((job, id)): Path<(Uuid, String)>,
-    Form(form): Form<Decision>,
+    Form(form): Form<DecisionForm>,
 ) -> Result<Response, Failure> {
     let known = fix(&id).ok_or(Failure::NotFound)?;
     let scope = who.scope().await?;
@@ -289,16 +317,13 @@ pub async fn decide(
     }
     let page = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let planned = page.planned();
-    let step = planned.plan.step(&id);
-    let now = Utc::now();
-    let mut row = planned.decided(&id).cloned().unwrap_or_else(|| undecided(&who, job, &id, now));
-    let closed = step.filter(|s| !s.is_open()).filter(|_| row.override_reason.is_empty());
-    let changed = form.change(&mut row, &known.name, closed, who.show().today(now));
-    let what = match changed {
-        Ok(what) => what,
+    let (now, by) = (Utc::now(), who.person.consultant_id);
+    let decision = Decision { act: form.act, stage: form.stage, reason: form.reason };
+    let (row, what) = match decided(&planned, known, &decision, (by, now), who.show().today(now)) {
+        Ok(done) => done,
         Err(said) => {
             let typed = HashMap::from([
-                ("reason".to_owned(), form.reason.clone()),
+                ("reason".to_owned(), decision.reason.clone()),
                 ("act".to_owned(), form.act.id().to_owned()),
             ]);
             let wrong = Wrong::said(&id, said, &typed);

@@ -12,6 +12,7 @@ pub mod people;
 pub mod practice;
 pub mod preferences;
 pub mod prices;
+pub mod programs;
 pub mod queue;
 pub mod salt;
 pub mod sign_in;

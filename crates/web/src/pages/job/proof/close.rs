@@ -66,7 +66,7 @@ pub async fn close(who: Who, Path(job): Path<Uuid>, Form(form): Form<Close>) -> 
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
     let known = step.fix;
-    let row = decided.unwrap_or_else(|| undecided(&who, job, &known.id, now));
+    let row = decided.unwrap_or_else(|| undecided(who.person.consultant_id, job, &known.id, now));
     let done_on = row.done_on.or_else(|| Some(show.today(found.parted)));
     let row = StepDecision { done_on, proof: told.chars().take(LONGEST).collect(), ..row };
     let act = Act::new(form.id, job, who.person.consultant_id, now, format!("Closed by its proof: {}", known.name));

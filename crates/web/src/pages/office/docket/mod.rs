@@ -166,7 +166,7 @@ fn row(show: &Show, today: NaiveDate, listed: Listed) -> Row {
         state,
         open,
         pinned: listed.pinned,
-        archived: listed.archived_at.map(|at| show.day(at)),
+        archived: job.archived_at.map(|at| show.day(at)),
         due: listed.due_on.map(|on| (notation::day(on), on < today)),
         act: Uuid::now_v7(),
     }

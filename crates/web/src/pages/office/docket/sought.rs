@@ -88,6 +88,7 @@ impl Asked {
             person: self.person.parse().ok(),
             archived: self.is_archived(),
             order: Order::from_id(&self.order),
+            after: None,
         }
     }
 
