@@ -8,7 +8,7 @@ use crate::record::Worst;
 use crate::scope::Scope;
 use building::Structure;
 use chrono::{DateTime, NaiveDate, Utc};
-use sea_orm::{ConnectionTrait, Statement};
+use sea_orm::{ConnectionTrait, Statement, Value};
 use serde::Deserialize;
 use serde_json::json;
 use uuid::Uuid;
@@ -67,13 +67,12 @@ pub struct Listed {
     pub due_on: Option<NaiveDate>,
 }
 
-/// A job whose standing is older than the job, or than the instruments it was judged with.
+/// A job that changed, or what it was judged with, since it was looked through.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Stale {
     /// The job.
     pub job: Uuid,
     made: i64,
-    instruments: i64,
 }
 
 /// How a job stands.
@@ -99,37 +98,57 @@ struct Row {
     due_on: Option<NaiveDate>,
 }
 
-/// Revision of the practice’s instruments.
-const INSTRUMENTS: Uuid = Uuid::max();
-
-const FOUND: &str = "with due as (
-    select job_id, min(due_on) as due_on from follow_up
-    where practice_id = $1 and state = 'open' and removed_at is null group by job_id
-  ), found as (
-    select j.id, j.created_at, lower(j.name) as name, p.job_id is not null as pinned,
-      coalesce(s.worst, 'not_judged') as worst, coalesce(s.readings, 0) as readings, d.due_on
-    from job j
-    left join standing s on s.practice_id = j.practice_id and s.job_id = j.id
-    left join pin p on p.practice_id = j.practice_id and p.job_id = j.id and p.consultant_id = $2
-    left join due d on d.job_id = j.id
-    where j.practice_id = $1 and j.removed_at is null and (j.archived_at is not null) = $3
-      and ($4::text is null or j.structure = $4) and ($5::text is null or coalesce(s.worst, 'not_judged') = $5)
-      and ($6::date is null or d.due_on <= $6)
-      and ($7::uuid is null or j.created_by = $7
-        or j.id in (select v.job_id from visit v where v.practice_id = $1 and v.consultant_id = $7))
-      and ($11::timestamptz is null or (j.created_at, j.id) < ($11, $12))
-      and not exists (select from jsonb_array_elements_text($8) w where position(lower(w) in lower(j.name || ' ' || j.address)) = 0)
-  )";
-
 impl Order {
     /// What rows are ordered by after the pinned ones.
     const fn by(self) -> &'static str {
         match self {
-            Self::Latest => "created_at desc",
-            Self::Worst => "array_position('{condensing,cant_tell,mold_risk,dry,not_judged}', worst)",
-            Self::Due => "due_on nulls last",
-            Self::Name => "name",
+            Self::Latest => "j.created_at desc",
+            Self::Worst => "array_position('{condensing,cant_tell,mold_risk,dry,not_judged}', s.worst)",
+            Self::Due => "d.due_on nulls last",
+            Self::Name => "lower(j.name)",
         }
+    }
+}
+
+impl Sought {
+    /// The jobs, as a statement says it: only with what is asked for, so that the database may go by its indexes.
+    fn statement(&self, order: Order, values: &mut Vec<Value>) -> String {
+        let mut from = "from job j".to_owned();
+        let mut wanted = String::from("where j.practice_id = $1 and j.removed_at is null");
+        wanted += if self.archived { " and j.archived_at is not null" } else { " and j.archived_at is null" };
+        if self.worst.is_some() || order == Order::Worst {
+            from += " left join standing s on s.practice_id = $1 and s.job_id = j.id";
+        }
+        if self.due_by.is_some() || order == Order::Due {
+            from += " left join (select job_id, min(due_on) as due_on from follow_up where practice_id = $1 and state = 'open'
+                and removed_at is null group by job_id) d on d.job_id = j.id";
+        }
+        let mut and = |condition: &str, value: Value| {
+            values.push(value);
+            wanted += " and ";
+            wanted += &condition.replace('?', &format!("${}", values.len()));
+        };
+        if let Some(structure) = self.structure {
+            and("j.structure = ?", structure.id().into());
+        }
+        if let Some(worst) = self.worst {
+            and("coalesce(s.worst, 'not_judged') = ?", worst.id().into());
+        }
+        if let Some(day) = self.due_by {
+            and("d.due_on <= ?", day.into());
+        }
+        if let Some(person) = self.person {
+            let visited = "j.id in (select job_id from visit where practice_id = $1 and consultant_id = ?)";
+            and(&format!("(j.created_by = ? or {visited})"), person.into());
+        }
+        for word in self.words.split_whitespace() {
+            and("position(lower(?) in lower(j.name || ' ' || j.address)) > 0", word.into());
+        }
+        if let Some((at, id)) = self.after {
+            values.extend([at.into(), id.into()]);
+            wanted += &format!(" and (j.created_at, j.id) < (${}, ${})", values.len() - 1, values.len());
+        }
+        format!("{from} {wanted}")
     }
 }
 
@@ -145,33 +164,31 @@ impl Scope {
         from: u64,
         most: u64,
     ) -> Result<(Vec<Listed>, u64), StoreError> {
-        let order = format!("pinned desc, {}, created_at desc, id desc", sought.order.unwrap_or(Order::Latest).by());
+        let order = sought.order.unwrap_or(Order::Latest);
+        let mut values: Vec<Value> = vec![self.practice.into(), reader.into()];
+        let found = sought.statement(order, &mut values);
+        let mut next = |value: u64| {
+            values.push(i64::try_from(value).unwrap_or(i64::MAX).into());
+            format!("${}", values.len())
+        };
+        let (from, most) = (next(from), next(most));
         // Only the jobs of the page are looked up further.
         let ask = format!(
-            "{FOUND}, page as (select *, row_number() over (order by {order}) as n from found order by n offset $9 limit $10)
-            select (select count(*) from found) as found, coalesce((select json_agg(json_build_object('job', to_json(j),
-                'pinned', f.pinned, 'worst', f.worst, 'readings', f.readings, 'due_on', f.due_on, 'visits', v.visits,
-                'started_at', l.started_at, 'ended_at', l.ended_at) order by f.n)
-              from page f join job j on j.practice_id = $1 and j.id = f.id
+            "with page as (select j.id, j.id in (select job_id from pin where practice_id = $1 and consultant_id = $2) as pinned
+              {found} order by pinned desc, {}, j.created_at desc, j.id desc offset {from} limit {most}),
+            numbered as (select *, row_number() over () as n from page)
+            select (select count(*) {found}) as found, coalesce((select json_agg(json_build_object('job', to_json(j),
+                'pinned', f.pinned, 'worst', coalesce(s.worst, 'not_judged'), 'readings', coalesce(s.readings, 0), 'due_on', d.due_on,
+                'visits', v.visits, 'started_at', l.started_at, 'ended_at', l.ended_at) order by f.n)
+              from numbered f join job j on j.practice_id = $1 and j.id = f.id
+              left join standing s on s.practice_id = $1 and s.job_id = f.id
               cross join lateral (select count(*) as visits from visit where practice_id = $1 and job_id = f.id) v
               left join lateral (select started_at, ended_at from visit where practice_id = $1 and job_id = f.id
-                order by started_at desc limit 1) l on true), '[]')::text as rows"
+                order by started_at desc limit 1) l on true
+              left join lateral (select min(due_on) as due_on from follow_up where practice_id = $1 and job_id = f.id
+                and state = 'open' and removed_at is null) d on true), '[]')::text as rows",
+            order.by()
         );
-        let words: Vec<&str> = sought.words.split_whitespace().collect();
-        let values = [
-            self.practice.into(),
-            reader.into(),
-            sought.archived.into(),
-            sought.structure.map(|s| s.id().to_owned()).into(),
-            sought.worst.map(|w| w.id().to_owned()).into(),
-            sought.due_by.into(),
-            sought.person.into(),
-            json!(words).into(),
-            i64::try_from(from).unwrap_or(i64::MAX).into(),
-            i64::try_from(most).unwrap_or(i64::MAX).into(),
-            sought.after.map(|(at, _)| at).into(),
-            sought.after.map(|(_, id)| id).into(),
-        ];
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
         let row = self.txn.query_one_raw(asked).await?.ok_or(StoreError::Gone)?;
         let (found, rows): (i64, String) = (row.try_get("", "found")?, row.try_get("", "rows")?);
@@ -179,50 +196,49 @@ impl Scope {
         Ok((rows.into_iter().map(listed).collect::<Result<_, _>>()?, found.unsigned_abs()))
     }
 
-    /// Jobs whose standing is stale, the latest opened first, and how many there are.
+    /// Jobs that are to be looked through again, and how many there are.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn stale_standings(&self, most: u64) -> Result<(Vec<Stale>, u64), StoreError> {
-        let ask =
-            "select j.id, coalesce(r.made, 0) as made, coalesce(i.made, 0) as instruments, count(*) over () as found
-            from job j
-            left join revision r on r.practice_id = j.practice_id and r.job_id = j.id
-            left join revision i on i.practice_id = j.practice_id and i.job_id = $2
-            left join standing s on s.practice_id = j.practice_id and s.job_id = j.id
-            where j.practice_id = $1 and j.removed_at is null
-              and (s.job_id is null or s.made <> coalesce(r.made, 0) or s.instruments <> coalesce(i.made, 0))
-            order by j.created_at desc limit $3";
-        let values = [self.practice.into(), INSTRUMENTS.into(), i64::try_from(most).unwrap_or(i64::MAX).into()];
+        let ask = "select r.job_id, r.made, count(*) over () as found
+            from revision r join job j on j.practice_id = r.practice_id and j.id = r.job_id and j.removed_at is null
+            where r.practice_id = $1 and not r.stood order by r.job_id desc limit $2";
+        let values = [self.practice.into(), i64::try_from(most).unwrap_or(i64::MAX).into()];
         let asked = Statement::from_sql_and_values(self.txn.get_database_backend(), ask, values);
         let mut found = 0;
         let mut stale = Vec::new();
         for row in self.txn.query_all_raw(asked).await? {
             found = row.try_get::<i64>("", "found")?.unsigned_abs();
-            let (made, instruments) = (row.try_get("", "made")?, row.try_get("", "instruments")?);
-            stale.push(Stale { job: row.try_get("", "id")?, made, instruments });
+            stale.push(Stale { job: row.try_get("", "job_id")?, made: row.try_get("", "made")? });
         }
         Ok((stale, found))
     }
 
-    /// Keeps how jobs stand; one erased meanwhile is left out.
+    /// Keeps how jobs stand. One changed meanwhile is to be looked through once more, one erased meanwhile is left out.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
     pub async fn keep_standings(&self, standings: &[Standing]) -> Result<(), StoreError> {
-        let put = "insert into standing (practice_id, job_id, made, instruments, worst, readings)
-            select $1, j.id, x.made, x.instruments, x.worst, x.readings
-            from jsonb_to_recordset($2) as x(job uuid, made bigint, instruments bigint, worst text, readings integer)
-            join job j on j.practice_id = $1 and j.id = x.job order by j.id for key share of j
-            on conflict (practice_id, job_id) do update
-            set made = excluded.made, instruments = excluded.instruments, worst = excluded.worst, readings = excluded.readings";
-        let row = |s: &Standing| {
-            let Stale { job, made, instruments } = s.of;
-            json!({ "job": job, "made": made, "instruments": instruments, "worst": s.worst.id(), "readings": s.readings })
-        };
+        let rows = "jsonb_to_recordset($2) as x(job uuid, made bigint, worst text, readings integer)";
+        let put = format!(
+            "insert into standing (practice_id, job_id, worst, readings)
+            select $1, j.id, x.worst, x.readings from {rows} join job j on j.practice_id = $1 and j.id = x.job
+            order by j.id for key share of j
+            on conflict (practice_id, job_id) do update set worst = excluded.worst, readings = excluded.readings"
+        );
+        let settle = format!(
+            "update revision r set stood = true from {rows}
+            where r.practice_id = $1 and r.job_id = x.job and r.made = x.made and not r.stood"
+        );
+        let row =
+            |s: &Standing| json!({ "job": s.of.job, "made": s.of.made, "worst": s.worst.id(), "readings": s.readings });
         let rows: Vec<_> = standings.iter().map(row).collect();
-        let values = [self.practice.into(), json!(rows).into()];
-        self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), put, values)).await?;
+        for statement in [put, settle] {
+            let values = [self.practice.into(), json!(rows).into()];
+            let statement = Statement::from_sql_and_values(self.txn.get_database_backend(), statement, values);
+            self.txn.execute_raw(statement).await?;
+        }
         Ok(())
     }
 

@@ -5,10 +5,10 @@ use chrono::{Days, NaiveDate};
 use hygrothermal::quantity::Temperature;
 use store::{
     Conclusion, FollowUpRecord, FollowUpState, Instrument, Kept, NewConclusion, NewReading, NewValue, SaltCheck, Skip,
-    StepDecision, TestRun, TypedFigure, Visit, plan_row_id,
+    Standing, StepDecision, TestRun, TypedFigure, Visit, Worst, plan_row_id,
 };
 
-pub fn hygrometer() -> Instrument {
+fn hygrometer() -> Instrument {
     Instrument {
         id: Uuid::now_v7(),
         name: "Hygrometer".into(),
@@ -63,6 +63,34 @@ async fn a_reading_is_appended_and_corrected_only_once() {
     scope.commit().await.unwrap();
     let rows = p.scope().await.reading_rows(&[visit.id]).await.unwrap();
     assert_eq!(rows.iter().map(|r| r.id).collect::<Vec<_>>(), [first.id, correction.id], "nothing is overwritten");
+    // How the job stands is looked through again when what it was read with is checked, not when anything else is.
+    let stale = async || p.scope().await.stale_standings(9).await.unwrap().0;
+    let of = stale().await[0];
+    p.keep(async |scope| scope.keep_standings(&[Standing { of, worst: Worst::Dry, readings: 2 }]).await).await;
+    let other = Instrument { id: Uuid::now_v7(), ..hygrometer() };
+    p.keep(async |scope| scope.add_instrument(other.clone()).await).await;
+    p.keep(async |scope| scope.keep_salt_check(salt_check(&p, other.id)).await).await;
+    assert!(stale().await.is_empty());
+    p.keep(async |scope| scope.keep_salt_check(salt_check(&p, instrument)).await).await;
+    assert_eq!(stale().await.len(), 1);
+}
+
+/// A salt check that begins.
+fn salt_check(p: &Practice, instrument_id: Uuid) -> SaltCheck {
+    SaltCheck {
+        id: Uuid::now_v7(),
+        instrument_id,
+        consultant_id: p.person,
+        salts: vec!["sodium_chloride".into()],
+        started_at: "2026-03-01T08:00:00Z".parse().unwrap(),
+        ended_at: None,
+        t_c: None,
+        shown: None,
+        rh_slope: None,
+        rh_offset_pct: None,
+        max_residual_pct: None,
+        note: String::new(),
+    }
 }
 
 #[tokio::test]
@@ -207,22 +235,8 @@ async fn a_salt_check_counts_from_its_end_and_is_never_changed_after() {
     let p = Practice::new(&store().await, "one@x.example").await;
     let meter = hygrometer();
     p.keep(async |scope| scope.add_instrument(meter.clone()).await).await;
-    let begun: DateTime<Utc> = "2026-03-01T08:00:00Z".parse().unwrap();
-    let running = SaltCheck {
-        id: Uuid::now_v7(),
-        instrument_id: meter.id,
-        consultant_id: p.person,
-        salts: vec!["sodium_chloride".into()],
-        started_at: begun,
-        ended_at: None,
-        t_c: None,
-        shown: None,
-        rh_slope: None,
-        rh_offset_pct: None,
-        max_residual_pct: None,
-        note: String::new(),
-    };
-    let end = begun + chrono::Duration::hours(8);
+    let running = salt_check(&p, meter.id);
+    let end = running.started_at + chrono::Duration::hours(8);
     let ended = SaltCheck {
         ended_at: Some(end),
         t_c: Some(25.0),
