@@ -3,6 +3,7 @@
 use crate::show::Show;
 use chrono::{DateTime, NaiveDate, NaiveDateTime, Utc};
 use jiff::tz::TimeZone;
+use language::Language;
 
 /// Months as shown.
 pub const MONTHS: [&str; 12] = [
@@ -29,7 +30,7 @@ pub fn is_time_zone(name: &str) -> bool {
 /// `July 14, 2026`.
 #[must_use]
 pub fn day(date: NaiveDate) -> String {
-    date.format("%B %-d, %Y").to_string()
+    Language::English.day(date)
 }
 
 impl Show {
@@ -54,10 +55,10 @@ impl Show {
             .unwrap_or(now.date_naive())
     }
 
-    /// `July 14, 2026`.
+    /// `July 14, 2026`, in the language of whoever reads.
     #[must_use]
     pub fn day(&self, at: DateTime<Utc>) -> String {
-        self.zoned(at).strftime("%B %-d, %Y").to_string()
+        self.language.day(self.today(at))
     }
 
     /// `14:31`.
@@ -87,7 +88,7 @@ impl Show {
     /// `Jul 14`: where the year is plain.
     #[must_use]
     pub fn short_day(&self, at: DateTime<Utc>) -> String {
-        self.zoned(at).strftime("%b %-d").to_string()
+        self.language.short_day(self.today(at))
     }
 
     /// Local time with its offset, for files.
@@ -115,5 +116,8 @@ mod tests {
         let at = |s: &str| s.parse::<DateTime<Utc>>().unwrap_or_default();
         assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "July 14, 2026, 14:31");
         assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "January 14, 2026, 13:31");
+        let spanish = show.speaking(Language::Spanish);
+        assert_eq!(spanish.moment(at("2026-01-14T12:31:00Z")), "14 de enero de 2026, 13:31");
+        assert_eq!(spanish.temperature(-12.44), "−12,4 °C");
     }
 }

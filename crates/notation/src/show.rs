@@ -4,12 +4,15 @@ use crate::number::{brief, fixed};
 use crate::unit::{self, Kind, Units};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
+use language::Language;
 
 /// A person's units and time zone.
 #[derive(Clone, Debug)]
 pub struct Show {
     /// Unit system.
     pub units: Units,
+    /// What days and figures are written in.
+    pub language: Language,
     pub(crate) zone: TimeZone,
 }
 
@@ -17,7 +20,13 @@ impl Show {
     /// For a person’s units and IANA time zone; an unknown zone shows UTC.
     #[must_use]
     pub fn new(units: Units, zone: &str) -> Self {
-        Self { units, zone: TimeZone::get(zone).unwrap_or(TimeZone::UTC) }
+        Self { units, language: Language::English, zone: TimeZone::get(zone).unwrap_or(TimeZone::UTC) }
+    }
+
+    /// In a language: its names of months, its order of a day, its decimal mark.
+    #[must_use]
+    pub fn speaking(self, language: Language) -> Self {
+        Self { language, ..self }
     }
 
     fn us(&self) -> bool {
@@ -33,7 +42,7 @@ impl Show {
     /// A temperature's figure without its unit.
     #[must_use]
     pub fn degrees(&self, celsius: f64) -> String {
-        fixed(self.scale(celsius), 1)
+        self.language.figure(fixed(self.scale(celsius), 1))
     }
 
     /// °C on this person's scale.
@@ -45,7 +54,7 @@ impl Show {
     /// A difference's figure without its unit.
     #[must_use]
     pub fn span(&self, kelvin: f64) -> String {
-        fixed(if self.us() { kelvin * 1.8 } else { kelvin }, 1)
+        self.language.figure(fixed(if self.us() { kelvin * 1.8 } else { kelvin }, 1))
     }
 
     /// `12.4 °C`, from °C.
@@ -95,16 +104,18 @@ impl Show {
     /// A humidity ratio, from kg/kg.
     #[must_use]
     pub fn humidity_ratio(&self, ratio: f64) -> String {
-        if self.us() {
-            format!("{} gr/lb", fixed(ratio * 7000.0, 0))
-        } else {
-            format!("{} g/kg", fixed(ratio * 1000.0, 1))
-        }
+        let (figure, unit) =
+            if self.us() { (fixed(ratio * 7000.0, 0), "gr/lb") } else { (fixed(ratio * 1000.0, 1), "g/kg") };
+        format!("{} {unit}", self.language.figure(figure))
+    }
+
+    fn brief(&self, x: f64) -> String {
+        self.language.figure(brief(x))
     }
 
     /// A figure in this person's unit to fixed digits.
     fn rounded(&self, kind: &Kind, si: f64, digits: usize) -> String {
-        format!("{} {}", fixed(kind.shown(si, self.units), digits), kind.unit(self.units).name)
+        format!("{} {}", self.language.figure(fixed(kind.shown(si, self.units), digits)), kind.unit(self.units).name)
     }
 
     /// `24 m²`, from m².
@@ -125,7 +136,7 @@ impl Show {
         let shown = unit::LENGTH.shown(m, self.units);
         format!(
             "{} {}",
-            crate::number::without_zeros(&crate::number::fixed(shown, 2)),
+            self.language.figure(crate::number::without_zeros(&fixed(shown, 2))),
             unit::LENGTH.unit(self.units).name
         )
     }
@@ -145,7 +156,7 @@ impl Show {
     /// Water a day.
     #[must_use]
     pub fn daily(&self, liters: f64) -> String {
-        unit::DAILY.text(liters, self.units)
+        self.language.figure(unit::DAILY.text(liters, self.units))
     }
 
     fn water(&self, liters: f64) -> f64 {
@@ -159,13 +170,13 @@ impl Show {
     /// `4.2 L/day`, from liters a day.
     #[must_use]
     pub fn water_per_day(&self, liters: f64) -> String {
-        format!("{} {}", brief(self.water(liters)), self.water_unit())
+        format!("{} {}", self.brief(self.water(liters)), self.water_unit())
     }
 
     /// `2 to 5 L/day`.
     #[must_use]
     pub fn water_range(&self, low: f64, high: f64) -> String {
-        format!("{} to {} {}", brief(self.water(low)), brief(self.water(high)), self.water_unit())
+        format!("{} to {} {}", self.brief(self.water(low)), self.brief(self.water(high)), self.water_unit())
     }
 
     /// A vapor pressure difference with its sign.
@@ -185,13 +196,13 @@ impl Show {
     /// `12 L/s`, from m³/s.
     #[must_use]
     pub fn airflow(&self, m3_s: f64) -> String {
-        format!("{} {}", brief(unit::FLOW.shown(m3_s, self.units)), unit::FLOW.unit(self.units).name)
+        format!("{} {}", self.brief(unit::FLOW.shown(m3_s, self.units)), unit::FLOW.unit(self.units).name)
     }
 
     /// `R 2.1 m²K/W` or `R-12`, from m²K/W.
     #[must_use]
     pub fn resistance(&self, m2k_w: f64) -> String {
-        let figure = brief(unit::RESISTANCE.shown(m2k_w, self.units));
+        let figure = self.brief(unit::RESISTANCE.shown(m2k_w, self.units));
         if self.us() { format!("R-{figure}") } else { format!("R {figure} m²K/W") }
     }
 }

@@ -4,7 +4,7 @@
 use crate::entity::{
     alert_rule, api_token, bring_in, certificate, conclusion, delivery, drying_reading, finding, follow_up, instrument,
     log_file, log_mark, log_series, map_point, moisture_map, parcel, photo, placed, plan_figure, plan_step, reading,
-    report_version, salt_check, school, share, share_word, signature, skip, test_run, thermal, visit, webhook,
+    remark, report_version, salt_check, school, share, share_word, signature, skip, test_run, thermal, visit, webhook,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;
@@ -454,6 +454,23 @@ records! {
         consultant_id: Uuid,
         /// When.
         made_at: DateTime<Utc>,
+    }
+    /// What somebody of the practice said about a version of a report or a visit.
+    Remark of remark {
+        /// Identity.
+        id: Uuid,
+        /// Job.
+        job_id: Uuid,
+        /// The version it is about.
+        version_id: Option<Uuid>,
+        /// Or the visit.
+        visit_id: Option<Uuid>,
+        /// Who says it.
+        consultant_id: Uuid,
+        /// What.
+        words: String,
+        /// When.
+        at: DateTime<Utc>,
     }
     /// Somebody signed a version.
     Signature of signature {

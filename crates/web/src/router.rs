@@ -201,6 +201,8 @@ fn visit() -> Routes {
         .post("/jobs/{job}/reports/{report}/versions", Decide, report::publish)
         .page("/jobs/{job}/reports/versions/{version}", Review, report::version_page)
         .post("/jobs/{job}/reports/versions/{version}", Review, report::sign)
+        .post("/jobs/{job}/reports/versions/{version}/remarks", Own, report::about_version)
+        .post("/jobs/{job}/visits/{visit}/remarks", Own, report::about_visit)
         .get("/jobs/{job}/reports/versions/{version}/images/{n}", Look, report::image)
         .get("/jobs/{job}/reports/versions/{version}/report.pdf", Look, report::pdf)
         .page("/jobs/{job}/sharing", Practice, report::sharing_page)

@@ -67,7 +67,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::School(_) => "each building’s figures".into(),
         Setting::LogDays => "for ever".into(),
         Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) | Setting::TextBlock(_) => "none".into(),
-        Setting::PracticeName | Setting::Address | Setting::Zone => "none".into(),
+        Setting::PracticeName | Setting::Address | Setting::Zone | Setting::Units | Setting::Language => "none".into(),
     }
 }
 
@@ -78,6 +78,8 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::PracticeName => "Name of the practice".into(),
         Setting::Address => "Address of the practice".into(),
         Setting::Zone => "Time zone".into(),
+        Setting::Units => "Units newcomers begin with".into(),
+        Setting::Language => "Language newcomers begin with".into(),
         Setting::LogDays => "Single readings of loggers kept".into(),
         Setting::Material(_) => "Own material".into(),
         Setting::Weather(_) => "Weather file".into(),
@@ -100,7 +102,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
     };
     let known = match setting {
         Setting::Address => Some(value.lines().collect::<Vec<_>>().join(", ")),
-        Setting::Currency | Setting::PracticeName | Setting::Zone => None,
+        Setting::Currency | Setting::PracticeName | Setting::Zone | Setting::Units | Setting::Language => None,
         Setting::LogDays => Some(format!("{value} days")),
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),

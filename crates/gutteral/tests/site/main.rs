@@ -13,6 +13,7 @@ mod harness;
 mod hostile;
 mod hours;
 mod journey;
+mod languages;
 mod log;
 mod offline;
 mod people;

@@ -283,6 +283,9 @@ async fn a_trainees_visit_waits_for_somebody_and_a_rehearsal_is_their_own() {
     let seen = site
         .text("select '/jobs/' || job_id || '/visits/' || id from visit where for_review and reviewed_at is null")
         .await;
+    let remark = [("id", &*Uuid::now_v7().to_string()), ("words", "Read the sill again.")];
+    assert_eq!(reviewer.post(&format!("{seen}/remarks"), &remark).await.location, format!("{seen}/report#remarks"));
+    assert!(trainee.get(&format!("{seen}/report")).await.body.contains("Read the sill again."));
     reviewer.post(&format!("{seen}/review"), &[("id", &Uuid::now_v7().to_string())]).await;
     assert_eq!(site.number(waits).await, 0);
     read().await;

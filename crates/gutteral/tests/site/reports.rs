@@ -137,10 +137,37 @@ async fn a_client_reads_one_version_by_a_link_and_nothing_else_and_accepts() {
     let link = format!("/shared/{secret}");
     assert!(!site.text("select key_hash from share").await.contains(secret));
 
+    // What people of the practice say to one another is in no report.
+    let about = format!("{job}/reports/versions/{id}");
+    let remark = async |who: &Caller, id: &str, words: &str| {
+        who.post(&format!("{about}/remarks"), &[("id", id), ("words", words)]).await
+    };
+    let reviewer = Caller::signed_in(&site, "bracken@ostley-fell.example").await;
+    let act = new();
+    for words in ["Is the rim <b>dry</b>?", "Is the rim <b>dry</b>?", " \n"] {
+        let id = if words.trim().is_empty() { new() } else { act.clone() };
+        assert_eq!(remark(&reviewer, &id, words).await.location, format!("{about}#remarks"));
+    }
+    let said = lead.get(&about).await.body;
+    assert!(said.contains("Is the rim &#60;b&#62;dry&#60;/b&#62;?") && said.contains("Bracken"), "{said}");
+    assert!(site.count("remark").await == 1 && site.refuses("update remark set words = 'x'").await);
+    let other = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    assert_eq!(remark(&other, &new(), "x").await.status, StatusCode::NOT_FOUND);
+
     let client = Caller::new(&site).await;
     let page = client.get(&link).await;
+    assert!(!page.body.contains("Is the rim"));
     assert!(page.body.contains("What is wrong") && page.headers["x-robots-tag"] == "noindex, nofollow");
     assert!(!page.body.contains("/jobs/") && !page.body.contains("/practice"), "a way into the program");
+    // In the language the client’s browser asks for; the report stays in its own.
+    let asked = client.http.get(client.url(&link)).header("accept-language", "es-MX,es;q=0.9,en;q=0.5");
+    let spanish = client.send(asked).await.body;
+    assert!(
+        spanish.contains("<html lang=\"es\"")
+            && spanish.contains("Acepto el plan")
+            && spanish.contains("<article lang=\"en\">")
+    );
+    assert!(spanish.contains("compartido con usted hasta el ") && !spanish.contains("I accept the plan"));
     // What an owner’s report does not show is not in it at all.
     assert!(!page.body.contains("Instruments used") && !page.body.contains("Evidence against"));
     let picture = client.http.get(client.url(&format!("{link}/images/1"))).send().await.unwrap();
@@ -176,7 +203,7 @@ async fn a_client_reads_one_version_by_a_link_and_nothing_else_and_accepts() {
     assert!(
         sharing.contains("accepted the plan")
             && sharing.contains("When could you begin?")
-            && sharing.contains("1 time")
+            && sharing.contains("2 times")
     );
     assert!(lead.get("/people/audit").await.body.contains("accepted the plan by a link"));
     let stranger = Caller::signed_in(&site, "odd@low-harbor.example").await;

@@ -15,6 +15,7 @@ pub struct Model {
     pub password_hash: String,
     pub units: String,
     pub theme: String,
+    pub language: String,
     pub role: String,
     pub joined_at: DateTimeUtc,
     pub ended_at: Option<DateTimeUtc>,

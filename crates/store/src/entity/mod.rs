@@ -42,6 +42,7 @@ pub mod practice_change;
 pub mod practice_school;
 pub mod price;
 pub mod reading;
+pub mod remark;
 pub mod report;
 pub mod report_image;
 pub mod report_pdf;

@@ -15,6 +15,10 @@ pub struct Model {
     pub log_days: Option<i32>,
     #[serde(default)]
     pub address: String,
+    #[serde(default)]
+    pub language: String,
+    #[serde(default)]
+    pub units: String,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

@@ -52,7 +52,7 @@ const fn within(
 }
 
 /// Every table of a job. Links, tokens, letters and what only waits to be done stay at home.
-const TABLES: [Table; 48] = [
+const TABLES: [Table; 49] = [
     named("consultant", "id", "Somebody who worked on the job: their name only."),
     named("instrument", "id", "An instrument or logger: accuracy in K and %, correction of its last salt check."),
     named("salt_check", "id", "A salt check of an instrument."),
@@ -124,6 +124,7 @@ const TABLES: [Table; 48] = [
     within("log_day", ("series_id", "log_series"), "series_id, at", 500, "A day of readings: mean, lowest, highest."),
     of_job("report", "id", "A report being put together."),
     of_job("report_version", "made_at, id", "A report as it went out."),
+    of_job("remark", "at, id", "What people of the practice said about a version or a visit."),
     of_job("change", "at, id", "What was changed, by whom, with the rows before and after."),
 ];
 

@@ -89,7 +89,7 @@ create policy practice on api_token using (
 
 -- As somebody is known by their session, by a token.
 create function known_by_token(key text, at timestamptz, about uuid)
-returns table (practice_id uuid, practice_name text, time_zone text, consultant_id uuid, name text, units text, theme text, role text,
+returns table (practice_id uuid, practice_name text, time_zone text, consultant_id uuid, name text, units text, theme text, language text, role text,
   rehearsal boolean, session_id uuid, seen_at timestamptz, schools jsonb, scopes text, job_made bigint, practice_made bigint)
 language plpgsql as $$
 #variable_conflict use_column
@@ -99,7 +99,7 @@ begin
   select * into held from api_token t where t.key_hash = key and t.ended_at is null and (t.expires_at is null or t.expires_at > at);
   if not found then return; end if;
   perform set_config('app.practice_id', held.practice_id::text, true);
-  return query select p.practice_id, p.name, p.time_zone, c.id, c.name, c.units, c.theme, c.role,
+  return query select p.practice_id, p.name, p.time_zone, c.id, c.name, c.units, c.theme, c.language, c.role,
       exists (select from job j where j.practice_id = held.practice_id and j.id = about and j.rehearsal and j.created_by = held.consultant_id),
       held.id, held.used_at,
       (select coalesce(jsonb_object_agg(s.question, s.choice), '{}') from practice_school s where s.practice_id = held.practice_id),

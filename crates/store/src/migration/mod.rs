@@ -33,6 +33,8 @@ mod m20261201_000030_reports;
 mod m20261201_000031_exchange;
 mod m20261201_000032_docket;
 mod m20261201_000033_api;
+mod m20261201_000034_language;
+mod m20261201_000035_remarks;
 
 use sea_orm_migration::prelude::*;
 
@@ -75,6 +77,8 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000031_exchange::Migration),
             Box::new(m20261201_000032_docket::Migration),
             Box::new(m20261201_000033_api::Migration),
+            Box::new(m20261201_000034_language::Migration),
+            Box::new(m20261201_000035_remarks::Migration),
         ]
     }
 }

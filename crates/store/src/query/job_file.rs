@@ -12,8 +12,8 @@ use super::unfolded::standing;
 use crate::entity::{
     boundary, build_up, call_sheet, certificate, conclusion, drying, finding, follow_up, instrument, job, layout,
     log_mark, log_series, map_point, material, moisture_map, photo, placed, plan_figure, plan_step, practice,
-    practice_school, price, report, report_version, salt_check, school, signature, skip, space, station, surface,
-    test_run, text_block, thermal, visit,
+    practice_school, price, remark, report, report_version, salt_check, school, signature, skip, space, station,
+    surface, test_run, text_block, thermal, visit,
 };
 use crate::error::StoreError;
 use crate::record::{
@@ -149,7 +149,7 @@ const fn part(table: &'static str, of: Of, order: &'static str, from: Depth) -> 
     Part { table, of, order, from }
 }
 
-const PARTS: [Part; 35] = [
+const PARTS: [Part; 36] = [
     part("space", Of::Job, "position", Depth::Visit),
     part("boundary", Of::Standing, "position", Depth::Visit),
     part("build_up", Of::Standing, "boundary_id, position", Depth::Visit),
@@ -181,6 +181,7 @@ const PARTS: [Part; 35] = [
     part("report", Of::Standing, "id", Depth::Plan),
     part("report_version", Of::Job, "made_at, id", Depth::Plan),
     part("signature", Of::Job, "at, id", Depth::Plan),
+    part("remark", Of::Job, "at, id", Depth::Plan),
     part("certificate", Of::Job, "id desc", Depth::Plan),
     part("text_block", Of::Practice, "id", Depth::Plan),
     part("practice", Of::Practice, "name", Depth::Visit),
@@ -305,6 +306,7 @@ fn read(
             drafts: parts.records::<report::Model, _>("report")?,
             versions: parts.records::<report_version::Model, _>("report_version")?,
             signatures: parts.records::<signature::Model, _>("signature")?,
+            remarks: parts.records::<remark::Model, _>("remark")?,
             blocks: parts.records::<text_block::Model, _>("text_block")?,
             has_logo: parts.0.contains_key("logo"),
         },

@@ -64,6 +64,8 @@ pub struct SignedIn {
     pub units: String,
     /// `paper` or `headlamp`.
     pub theme: String,
+    /// Language they read in, its tag.
+    pub language: String,
     /// What they may do.
     pub role: Role,
     /// Whether the job asked about is a rehearsal of their own.
@@ -130,6 +132,7 @@ pub(super) fn known(row: &QueryResult) -> Result<SignedIn, StoreError> {
         name: row.try_get("", "name")?,
         units: row.try_get("", "units")?,
         theme: row.try_get("", "theme")?,
+        language: row.try_get("", "language")?,
         role: Cell::read(row.try_get::<String>("", "role")?)?,
         rehearsal: row.try_get("", "rehearsal")?,
         session_id: row.try_get("", "session_id")?,
@@ -168,6 +171,8 @@ impl Store {
             currency: String::new(),
             log_days: None,
             address: String::new(),
+            language: "en-US".into(),
+            units: "metric".into(),
         };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
         scope.add_person(new.person, Role::Lead).await?;
@@ -230,14 +235,17 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn add_person(&self, person: Person, role: Role) -> Result<bool, StoreError> {
         let Person { id, email, name, password_hash } = person;
+        // What newcomers of the practice begin with.
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?.ok_or(StoreError::Gone)?;
         let row = consultant::Model {
             practice_id: self.practice,
             id,
             email: email.trim().to_lowercase(),
             name,
             password_hash,
-            units: "metric".into(),
+            units: own.units,
             theme: "paper".into(),
+            language: own.language,
             role: role.id().to_owned(),
             joined_at: Utc::now(),
             ended_at: None,
@@ -302,12 +310,13 @@ impl Scope {
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
-    pub async fn set_preferences(&self, id: Uuid, units: &str, theme: &str) -> Result<(), StoreError> {
+    pub async fn set_preferences(&self, id: Uuid, units: &str, theme: &str, language: &str) -> Result<(), StoreError> {
         let row = consultant::ActiveModel {
             practice_id: Set(self.practice),
             id: Set(id),
             units: Set(units.to_owned()),
             theme: Set(theme.to_owned()),
+            language: Set(language.to_owned()),
             ..Default::default()
         };
         row.update(&self.txn).await?;

@@ -48,6 +48,10 @@ pub enum Setting {
     Address,
     /// Whose days and clock are meant: an IANA time zone.
     Zone,
+    /// The units newcomers begin with.
+    Units,
+    /// The language newcomers begin with, its tag.
+    Language,
 }
 
 /// A setting as it was and as it became; `None` is unsettled.
@@ -135,6 +139,15 @@ impl Scope {
         Ok(own.map(|p| p.address).unwrap_or_default())
     }
 
+    /// The units and the language newcomers begin with.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn newcomers(&self) -> Result<[String; 2], StoreError> {
+        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?.ok_or(StoreError::Gone)?;
+        Ok([own.units, own.language])
+    }
+
     /// What the practice is called, and its time zone.
     ///
     /// # Errors
@@ -212,7 +225,13 @@ impl Scope {
         let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
         let own = own.into_iter().flat_map(|p| {
             let kept = p.log_days.map(|days| (Setting::LogDays, days.to_string()));
-            let said = [(Setting::PracticeName, p.name), (Setting::Address, p.address), (Setting::Zone, p.time_zone)];
+            let said = [
+                (Setting::PracticeName, p.name),
+                (Setting::Address, p.address),
+                (Setting::Zone, p.time_zone),
+                (Setting::Units, p.units),
+                (Setting::Language, p.language),
+            ];
             said.into_iter().filter(|(_, text)| !text.is_empty()).chain(kept)
         });
         let mut all: BTreeMap<Setting, String> = schools.chain(prices).chain(currency).chain(own).collect();
@@ -273,12 +292,14 @@ impl Scope {
                 };
                 row.update(&self.txn).await?;
             }
-            Setting::PracticeName | Setting::Address | Setting::Zone => {
+            Setting::PracticeName | Setting::Address | Setting::Zone | Setting::Units | Setting::Language => {
                 let text = after.unwrap_or_default().to_owned();
                 let mut row = practice::ActiveModel { practice_id: Set(self.practice), ..Default::default() };
                 match setting {
                     Setting::PracticeName => row.name = Set(text),
                     Setting::Zone => row.time_zone = Set(text),
+                    Setting::Units => row.units = Set(text),
+                    Setting::Language => row.language = Set(text),
                     _ => row.address = Set(text),
                 }
                 row.update(&self.txn).await?;

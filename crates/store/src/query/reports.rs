@@ -2,14 +2,19 @@
 
 use super::history::Act;
 use super::prices::{PracticeAct, Setting};
-use crate::entity::{logo, report, report_image, report_pdf, report_text, report_version, signature, text_block};
+use crate::entity::{
+    logo, remark, report, report_image, report_pdf, report_text, report_version, signature, text_block,
+};
 use crate::error::StoreError;
-use crate::record::{ReportVersion, Signature, TaskKind, records};
+use crate::record::{Remark, ReportVersion, Signature, TaskKind, records};
 use crate::scope::Scope;
 use building::report::{MOST_REPORTS, ReportDraft, TextBlock};
 use chrono::{DateTime, Utc};
 use sea_orm::{ColumnTrait, EntityTrait, IntoActiveModel, PaginatorTrait, QueryFilter, QueryOrder};
 use uuid::Uuid;
+
+/// Most remarks about a job.
+pub const MOST_REMARKS: u64 = 500;
 
 /// The reports of a job, without the text of their versions.
 #[derive(Debug, Clone, Default)]
@@ -20,6 +25,8 @@ pub struct ReportRows {
     pub versions: Vec<ReportVersion>,
     /// Who signed them, in the order of time.
     pub signatures: Vec<Signature>,
+    /// What people of the practice said about versions and visits, in the order of time.
+    pub remarks: Vec<Remark>,
     /// What the practice writes again and again.
     pub blocks: Vec<TextBlock>,
     /// Whether the practice has a sign.
@@ -149,6 +156,21 @@ impl Scope {
             .order_by_asc(signature::Column::At)
             .order_by_asc(signature::Column::Id);
         records(rows.all(&self.txn).await?)
+    }
+
+    /// Keeps a remark; `false` when there are enough about the job, or it is there already.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn remark(&self, said: Remark) -> Result<bool, StoreError> {
+        self.turn(&format!("remarks {}", said.job_id)).await?;
+        let own = remark::Entity::find()
+            .filter(remark::Column::PracticeId.eq(self.practice))
+            .filter(remark::Column::JobId.eq(said.job_id));
+        if own.count(&self.txn).await? >= MOST_REMARKS {
+            return Ok(false);
+        }
+        self.insert_once(said.row(self.practice).into_active_model()).await
     }
 
     /// Keeps a version as printed when it had so many signatures; what was printed before stays as it is.

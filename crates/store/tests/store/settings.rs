@@ -34,7 +34,7 @@ async fn a_revision_moves_with_what_changes_and_with_nothing_else() {
     scope.commit().await.unwrap();
     let found = p.revision().await;
     assert_ne!(found, before);
-    p.keep(async |scope| scope.set_preferences(p.person, "us", "paper").await).await;
+    p.keep(async |scope| scope.set_preferences(p.person, "us", "paper", "es").await).await;
     assert_ne!(p.revision().await, found, "what all jobs of the practice share");
     assert_eq!(stranger.revision().await, others, "and of nobody else's");
 }

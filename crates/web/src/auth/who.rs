@@ -9,6 +9,7 @@ use axum::http::{HeaderMap, Method, request::Parts};
 use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
 use casework::{CaseFile, InView};
 use judgment::limits::Limits;
+use language::Language;
 use notation::Show;
 use notation::Units;
 use std::sync::Arc;
@@ -71,7 +72,17 @@ impl Who {
         Limits::of(self.person.schools.iter().map(|(q, s)| (q.as_str(), s.as_str())))
     }
 
-    /// How values are shown to this person.
+    /// The language they read in.
+    pub fn language(&self) -> Language {
+        Language::from_id(&self.person.language).unwrap_or_default()
+    }
+
+    /// How values are shown to this person on a page that is in their language.
+    pub fn told(&self) -> Show {
+        self.show().speaking(self.language())
+    }
+
+    /// How values are shown to this person on a page in English.
     pub fn show(&self) -> Show {
         Show::new(self.units(), &self.person.time_zone)
     }

@@ -9,9 +9,10 @@ use crate::token::Token;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::extract::State;
-use axum::http::{HeaderName, HeaderValue, StatusCode};
+use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
+use language::Language;
 use notation::{Show, Units};
 use report::at_home;
 use serde::Deserialize;
@@ -44,10 +45,13 @@ struct Word {
 #[derive(Template, WebTemplate)]
 #[template(path = "report/shared.html")]
 struct SharedPage {
+    /// What the reader’s browser asks for; the report is in the language it was written in.
+    tongue: Language,
     token: String,
     secret: String,
     practice: String,
     title: String,
+    /// Until when it is shared, in a sentence.
     until: String,
     body: String,
     signed: Vec<Signed>,
@@ -74,6 +78,11 @@ async fn opened(app: &App, secret: &str) -> Result<(Scope, Share, ReportVersion,
     Ok((scope, share, version, html))
 }
 
+/// The language a reader’s browser asks for.
+fn accepted(headers: &HeaderMap) -> Language {
+    headers.get(header::ACCEPT_LANGUAGE).and_then(|v| v.to_str().ok()).map(Language::accepted).unwrap_or_default()
+}
+
 /// Nothing of it belongs into a search engine, nor its address into another site’s log.
 fn quiet(page: impl IntoResponse) -> Response {
     let mut response = page.into_response();
@@ -84,14 +93,14 @@ fn quiet(page: impl IntoResponse) -> Response {
 
 async fn view(
     scope: &Scope,
-    token: Token,
+    (token, tongue): (Token, Language),
     secret: String,
     (share, version, html): (&Share, &ReportVersion, &str),
     typed: Said,
     wrong: Vec<(&'static str, String)>,
 ) -> Result<SharedPage, Failure> {
     let (practice, zone) = scope.practice_named().await?;
-    let show = Show::new(Units::Metric, &zone);
+    let show = Show::new(Units::Metric, &zone).speaking(tongue);
     let signatures = scope.signatures(version.id).await?;
     let words = scope.share_words(share.job_id).await?;
     let own: Vec<&ShareWord> = words.iter().filter(|w| w.share_id == share.id).collect();
@@ -102,12 +111,13 @@ async fn view(
         accepts: w.kind == WordKind::Accept,
     };
     Ok(SharedPage {
+        tongue,
         token: token.0,
         body: at_home(html, &format!("/shared/{secret}")),
         secret,
         practice,
         title: version.title.clone(),
-        until: show.day(share.expires_at),
+        until: tongue.say_with("shared-until", &[("day", show.day(share.expires_at).into())]),
         printed: scope.has_pdf(version.id, signatures.len()).await?,
         signed: signed(&show, &signatures),
         accepted: own.iter().any(|w| w.kind == WordKind::Accept),
@@ -124,10 +134,12 @@ pub async fn page(
     State(app): State<App>,
     axum::Extension(token): axum::Extension<Token>,
     Path(secret): Path<String>,
+    headers: HeaderMap,
 ) -> Result<Response, Failure> {
+    let tongue = accepted(&headers);
     let (scope, share, version, html) = opened(&app, &secret).await?;
     scope.count_open(share.id, Utc::now()).await?;
-    let page = view(&scope, token, secret, (&share, &version, &html), Said::default(), Vec::new()).await?;
+    let page = view(&scope, (token, tongue), secret, (&share, &version, &html), Said::default(), Vec::new()).await?;
     scope.commit().await?;
     Ok(quiet(page))
 }
@@ -147,20 +159,26 @@ pub async fn say(
     State(app): State<App>,
     axum::Extension(token): axum::Extension<Token>,
     Path(secret): Path<String>,
+    headers: HeaderMap,
     Form(form): Form<Said>,
 ) -> Result<Response, Failure> {
+    let tongue = accepted(&headers);
     let id = form.id.ok_or_else(|| Failure::BadForm("id".into()))?;
     let kind = WordKind::from_id(&form.kind).ok_or_else(|| Failure::BadForm("kind".into()))?;
     let (scope, share, version, html) = opened(&app, &secret).await?;
     let mut wrong = Vec::new();
-    let name = one_line(&form.name, LONGEST[0], "Your name, please.");
+    let name = one_line(&form.name, LONGEST[0], &tongue.say("shared-no-name"));
     let name = name.map_err(|e| wrong.push(("name", e)));
     let words = form.words.replace("\r\n", "\n").trim().to_owned();
     let length = words.chars().count();
     if length > LONGEST[1] {
-        wrong.push(("words", format!("{length} characters; {} at most.", LONGEST[1])));
+        wrong.push((
+            "words",
+            tongue
+                .say_with("shared-long", &[("n", length.to_string().into()), ("most", LONGEST[1].to_string().into())]),
+        ));
     } else if words.is_empty() && kind == WordKind::Comment {
-        wrong.push(("words", "Write a few words.".into()));
+        wrong.push(("words", tongue.say("shared-no-words")));
     }
     if let (Ok(name), true) = (name, wrong.is_empty()) {
         let word = ShareWord { id, job_id: share.job_id, share_id: share.id, kind, name, words, at: Utc::now() };
@@ -172,9 +190,9 @@ pub async fn say(
             scope.commit().await?;
             return Ok(Redirect::to(&format!("/shared/{secret}#said")).into_response());
         }
-        wrong.push(("words", "That is all this link can take; write to the practice, please.".into()));
+        wrong.push(("words", tongue.say("shared-enough")));
     }
-    let page = view(&scope, token, secret, (&share, &version, &html), form, wrong).await?;
+    let page = view(&scope, (token, tongue), secret, (&share, &version, &html), form, wrong).await?;
     Ok((StatusCode::UNPROCESSABLE_ENTITY, quiet(page)).into_response())
 }
 

@@ -15,6 +15,7 @@ use casework::CaseFile;
 use casework::evidence::Origin;
 use drawing::section::Chosen;
 use judgment::limits::Limits;
+use language::Language;
 use notation::Units;
 use wording::Lead;
 
@@ -37,6 +38,8 @@ pub struct Frame {
     pub runs: bool,
     /// The limits of the practice, or of the job the page is about.
     pub limits: Limits,
+    /// The language they read in.
+    pub language: Language,
 }
 
 impl Frame {
@@ -53,6 +56,7 @@ impl Frame {
             lacks: who.lacks(),
             runs: who.may(Right::Practice),
             limits: who.limits(),
+            language: who.language(),
         }
     }
 
@@ -63,6 +67,21 @@ impl Frame {
 
     pub fn us(&self) -> bool {
         self.units == Units::Us
+    }
+
+    /// A sentence of the pages, in this person's language.
+    pub fn tr(&self, id: &str) -> String {
+        self.language.say(id)
+    }
+
+    /// The same with a word it names.
+    pub fn tr_with(&self, id: &str, name: &str, value: impl ToString) -> String {
+        self.language.say_with(id, &[(name, value.to_string().into())])
+    }
+
+    /// What a place is called.
+    pub fn place(&self, name: &'static str) -> String {
+        self.language.word("place", &name.to_lowercase(), name).into_owned()
     }
 
     /// The frame of a page about a job.

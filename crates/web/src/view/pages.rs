@@ -1,5 +1,6 @@
 //! One page of a long list, and the addresses of its neighbors.
 
+use language::Language;
 use serde::Deserialize;
 
 /// Which page is asked for, counted from one.
@@ -14,8 +15,9 @@ pub struct Pages {
     path: &'static str,
     /// What else the address holds.
     query: Vec<(&'static str, String)>,
-    /// What is counted, in words.
+    /// What is counted, in words; or the sentence that says it, in a language.
     of: &'static str,
+    pub language: Language,
     pub page: u64,
     pub pages: u64,
     pub found: u64,
@@ -31,12 +33,25 @@ impl At {
 
 impl Pages {
     pub fn new(path: &'static str, of: &'static str, at: At, per_page: u64, found: u64) -> Self {
-        Self { path, of, query: Vec::new(), page: at.from(per_page).0, pages: found.div_ceil(per_page), found }
+        Self {
+            path,
+            of,
+            language: Language::English,
+            query: Vec::new(),
+            page: at.from(per_page).0,
+            pages: found.div_ceil(per_page),
+            found,
+        }
     }
 
     /// With what else the address holds.
     pub fn asked(self, query: Vec<(&'static str, String)>) -> Self {
         Self { query, ..self }
+    }
+
+    /// In a language: `of` is then the sentence that counts.
+    pub fn speaking(self, language: Language) -> Self {
+        Self { language, ..self }
     }
 
     /// The page before, as an address.
@@ -50,7 +65,12 @@ impl Pages {
     }
 
     pub fn said(&self) -> String {
-        format!("Page {} of {}, {} {}", self.page, self.pages, self.found, self.of)
+        let counted = [
+            ("page", self.page.to_string().into()),
+            ("pages", self.pages.to_string().into()),
+            ("found", self.found.into()),
+        ];
+        self.language.say_with(self.of, &counted)
     }
 
     fn at(&self, page: u64) -> String {

@@ -60,7 +60,7 @@ async fn view_of(who: &Who, address: Option<String>, at: At) -> Result<CalendarP
         new_id: Uuid::now_v7(),
         feeds,
         due,
-        pages: Pages::new("/calendar", "follow-ups", at, PER_PAGE, found),
+        pages: Pages::new("/calendar", "found-follow-ups", at, PER_PAGE, found),
     })
 }
 

@@ -14,7 +14,9 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{TimeDelta, Utc};
+use language::Language;
 use serde::Deserialize;
+use std::borrow::Cow;
 use store::{Account, Scope, Session, SignIn};
 use uuid::Uuid;
 
@@ -29,9 +31,8 @@ struct SessionRow {
     id: Uuid,
     here: bool,
     agent: String,
-    address: String,
-    since: String,
-    seen: String,
+    /// From where, since when and until when.
+    more: String,
 }
 
 struct HistoryRow {
@@ -54,7 +55,7 @@ struct Setting {
 #[template(path = "me.html")]
 struct MePage {
     frame: Frame,
-    role: &'static str,
+    role: Cow<'static, str>,
     email: String,
     called: String,
     second: bool,
@@ -68,6 +69,10 @@ struct MePage {
 }
 
 impl MePage {
+    const fn languages(&self) -> &[Language] {
+        &Language::ALL
+    }
+
     fn error(&self, field: &str) -> Option<&str> {
         self.wrong.iter().find(|(f, _)| *f == field).map(|(_, e)| e.as_str())
     }
@@ -113,15 +118,20 @@ async fn view(
     setting: Option<Setting>,
     spare: Vec<String>,
 ) -> Result<MePage, Failure> {
-    let (show, me) = (who.show(), who.person.consultant_id);
+    let (show, me) = (who.told(), who.person.consultant_id);
     let account = own(who, scope).await?;
     let session = |s: Session| SessionRow {
         here: s.id == who.person.session_id,
         id: s.id,
         agent: s.agent,
-        address: s.address,
-        since: show.moment(s.started_at),
-        seen: show.moment(s.seen_at),
+        more: who.language().say_with(
+            "session-more",
+            &[
+                ("address", s.address.into()),
+                ("since", show.moment(s.started_at).into()),
+                ("seen", show.moment(s.seen_at).into()),
+            ],
+        ),
     };
     let line = |s: SignIn| HistoryRow {
         when: show.moment(s.at),
@@ -131,7 +141,7 @@ async fn view(
         address: s.address,
     };
     Ok(MePage {
-        role: who.person.role.words(),
+        role: who.language().word("role", who.person.role.id(), who.person.role.words()),
         email: account.email,
         called: account.name,
         second: !account.second.is_empty(),

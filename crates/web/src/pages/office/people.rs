@@ -338,7 +338,7 @@ pub async fn audit(who: Who, Query(view): Query<AuditView>) -> Result<impl IntoR
     };
     Ok(AuditPage {
         lines: rows.into_iter().map(line).collect(),
-        pages: Pages::new("/people/audit", "entries", at, PER_PAGE, found),
+        pages: Pages::new("/people/audit", "found-entries", at, PER_PAGE, found),
         frame: Frame::new(&who),
     })
 }

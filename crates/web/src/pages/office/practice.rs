@@ -15,6 +15,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use building::report::{LONGEST_HEADING, LONGEST_TEXT, TextBlock};
 use chrono::Utc;
+use language::Language;
 use notation::is_time_zone;
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -34,10 +35,14 @@ pub struct PracticeForm {
     name: String,
     address: String,
     zone: String,
+    units: String,
+    language: String,
     /// As they were when the page was made: what was not touched stays, whoever changed it meanwhile.
     was_name: String,
     was_address: String,
     was_zone: String,
+    was_units: String,
+    was_language: String,
 }
 
 #[derive(Template, WebTemplate)]
@@ -57,6 +62,10 @@ struct PracticePage {
 impl PracticePage {
     fn new_id(&self) -> Uuid {
         Uuid::now_v7()
+    }
+
+    const fn languages(&self) -> [Language; 2] {
+        Language::ALL
     }
 
     fn error(&self, field: &str) -> Option<&str> {
@@ -88,9 +97,22 @@ async fn shown(
 /// The practice as it stands, for its form.
 async fn stands(who: &Who) -> Result<PracticeForm, Failure> {
     let (name, zone) = (who.person.practice_name.clone(), who.person.time_zone.clone());
-    let address = who.scope().await?.practice_address().await?;
-    let (was_name, was_address, was_zone) = (name.clone(), address.clone(), zone.clone());
-    Ok(PracticeForm { id: None, name, address, zone, was_name, was_address, was_zone })
+    let scope = who.scope().await?;
+    let address = scope.practice_address().await?;
+    let [units, language] = scope.newcomers().await?;
+    Ok(PracticeForm {
+        id: None,
+        was_name: name.clone(),
+        was_address: address.clone(),
+        was_zone: zone.clone(),
+        was_units: units.clone(),
+        was_language: language.clone(),
+        name,
+        address,
+        zone,
+        units,
+        language,
+    })
 }
 
 #[derive(Deserialize)]
@@ -199,6 +221,16 @@ pub async fn keep(who: Who, Form(form): Form<PracticeForm>) -> Result<Response, 
     if !is_time_zone(&zone) {
         wrong.push(("zone", "A time zone by its name, like Europe/London.".into()));
     }
+    // Not on the form, they stay.
+    let said = |now: &str, was: &str| if now.is_empty() { was.to_owned() } else { now.to_owned() };
+    let units = said(&form.units, &form.was_units);
+    let language = said(&form.language, &form.was_language);
+    if units != form.was_units && !matches!(units.as_str(), "metric" | "us") {
+        wrong.push(("units", "Choose the units.".into()));
+    }
+    if language != form.was_language && Language::from_id(&language).is_none() {
+        wrong.push(("language", "Choose the language.".into()));
+    }
     let (Ok(name), true) = (name, wrong.is_empty()) else {
         let page = shown(&who, form, TextForm::default(), wrong).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
@@ -208,6 +240,8 @@ pub async fn keep(who: Who, Form(form): Form<PracticeForm>) -> Result<Response, 
         (Setting::PracticeName, name, form.was_name.as_str()),
         (Setting::Address, address, was_address.as_str()),
         (Setting::Zone, zone, form.was_zone.as_str()),
+        (Setting::Units, units, form.was_units.as_str()),
+        (Setting::Language, language, form.was_language.as_str()),
     ];
     let touched = fields.into_iter().filter(|(_, now, was)| now != was);
     let changes: BTreeMap<Setting, Option<String>> =

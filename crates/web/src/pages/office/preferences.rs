@@ -1,20 +1,23 @@
-//! Units and theme, one switch each, per person.
+//! Units, theme and language, one switch each, per person.
 
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::Form;
 use axum::response::Redirect;
+use language::Language;
 use serde::Deserialize;
 
 #[derive(Deserialize)]
 pub struct Choice {
     units: Option<String>,
     theme: Option<String>,
+    language: Option<String>,
     back: String,
 }
 
 /// Stores the choice and returns to where it was made.
 pub async fn submit(who: Who, Form(choice): Form<Choice>) -> Result<Redirect, Failure> {
+    let languages = Language::ALL.map(Language::id);
     let pick = |given: Option<String>, known: [&str; 2], now: &str| match given {
         Some(g) if known.contains(&g.as_str()) => Ok(g),
         Some(g) => Err(Failure::BadForm(format!("unknown preference {g}"))),
@@ -22,8 +25,9 @@ pub async fn submit(who: Who, Form(choice): Form<Choice>) -> Result<Redirect, Fa
     };
     let units = pick(choice.units, ["metric", "us"], &who.person.units)?;
     let theme = pick(choice.theme, ["paper", "headlamp"], &who.person.theme)?;
+    let language = pick(choice.language, languages, &who.person.language)?;
     let scope = who.scope().await?;
-    scope.set_preferences(who.person.consultant_id, &units, &theme).await?;
+    scope.set_preferences(who.person.consultant_id, &units, &theme, &language).await?;
     scope.commit().await?;
     Ok(Redirect::to(local(&choice.back)))
 }

@@ -3,11 +3,13 @@
 mod body;
 mod builder;
 mod form;
+mod remarks;
 mod rows;
 mod sharing;
 mod versions;
 
 pub use builder::{act, page as builder_page};
+pub use remarks::{about_version, about_visit};
 pub use sharing::{act as share, page as sharing_page};
 pub use versions::{image, page as version_page, pdf, picture, printed, publish, sign};
 
@@ -40,6 +42,7 @@ pub struct ReportPage {
     readers: Vec<(&'static str, &'static str)>,
     act_id: Uuid,
     body: String,
+    remarks: remarks::Remarks,
     open: bool,
     /// How a trainee’s visit stands, and the id of saying that it was looked through.
     review: Option<(String, Option<Uuid>)>,
@@ -76,6 +79,7 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
         title,
         open: row.ended_at.is_none(),
         review: review(&who, &page, &row),
+        remarks: remarks::Remarks::of(&who, &page, visit, &format!("/jobs/{job}/visits/{visit}")),
         body: rendered(&body)?,
     })
 }

@@ -2,6 +2,7 @@
 
 use super::body::{Heading, Loaded, ReportBody, practice, show_of};
 use super::builder::{before, load, next_number, title_of};
+use super::remarks::Remarks;
 use super::rendered;
 use crate::access::Right;
 use crate::auth::Who;
@@ -40,6 +41,7 @@ struct VersionPage {
     printed: bool,
     /// Why it could not be.
     failed: Option<String>,
+    remarks: Remarks,
     may_sign: bool,
     signs_as: &'static str,
     act_id: Uuid,
@@ -75,6 +77,7 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
         body: at_home(&html, &format!("/jobs/{job}/reports/versions/{id}")),
         may_sign: who.may(Right::Review) && signatures.iter().all(|s| s.consultant_id != who.person.consultant_id),
         signed: signed(&who.show(), &signatures),
+        remarks: Remarks::of(&who, &file, id, &format!("/jobs/{job}/reports/versions/{id}")),
         printed,
         failed: task.filter(|t| t.state == TaskState::Failed).map(|t| t.said),
         signs_as: who.person.role.words(),

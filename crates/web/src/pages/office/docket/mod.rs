@@ -18,6 +18,7 @@ use hygrothermal::surface::Verdict;
 use notation::Show;
 use serde::Deserialize;
 use sought::{Asked, Filters};
+use std::borrow::Cow;
 use store::{Act, FollowUpRecord, Listed, RESTORABLE_DAYS, Scope, TaskKind, Worst};
 use uuid::Uuid;
 
@@ -71,7 +72,7 @@ pub async fn due(
         id: f.id,
         job: f.job_id,
         job_name: jobs.get(&f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
-        when: notation::day(f.due_on),
+        when: who.language().day(f.due_on),
         late: f.due_on < today,
         name: f.name,
         note: f.note,
@@ -93,14 +94,16 @@ struct Row {
     id: Uuid,
     name: String,
     address: String,
-    structure: &'static str,
+    structure: Cow<'static, str>,
     mark: DropMark,
+    /// The mark’s word.
+    worst: Cow<'static, str>,
     state: String,
     open: bool,
     pinned: bool,
     /// When it was put in the archive.
     archived: Option<String>,
-    /// When it is to be looked at again, and whether that day is past.
+    /// When it is to be looked at again, in a sentence, and whether that day is past.
     due: Option<(String, bool)>,
     /// What putting it away or back is known by.
     act: Uuid,
@@ -119,7 +122,7 @@ const AT_ONCE: u64 = 20;
 /// The docket, or what a search finds on it.
 pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Failure> {
     let scope = who.scope().await?;
-    let (show, now) = (who.show(), chrono::Utc::now());
+    let (show, now) = (who.told(), chrono::Utc::now());
     let today = show.today(now);
     let looking = look_again(&scope, AT_ONCE).await?.saturating_sub(AT_ONCE);
     if looking > 0 {
@@ -132,7 +135,7 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
     let removed = scope.removed_jobs(now - chrono::TimeDelta::days(RESTORABLE_DAYS)).await?.into_iter();
     let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
     let raised = scope.raised(None).await?;
-    let raised = raised.into_iter().map(|r| (r.rule.job_id, r.job.clone(), raised_since(&show, &r))).collect();
+    let raised = raised.into_iter().map(|r| (r.rule.job_id, r.job.clone(), raised_since(&who.show(), &r))).collect();
     let (due, all_due) = due(&who, &scope, Some(SOON), 0, SOONEST).await?;
     scope.commit().await?;
     Ok(DocketPage {
@@ -142,8 +145,8 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
         looking,
         frame: Frame::new(&who),
         jobs: jobs.into_iter().map(|job| row(&show, today, job)).collect(),
-        pages: Pages::new("/docket", "jobs", at, PER_PAGE, found).asked(asked.fields()),
-        filters: Filters::new(&asked, &people),
+        pages: Pages::new("/docket", "docket-found", at, PER_PAGE, found).asked(asked.fields()).speaking(show.language),
+        filters: Filters::new(&asked, &people, show.language),
         removed: removed.collect(),
         restorable_days: RESTORABLE_DAYS,
     })
@@ -152,22 +155,31 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
 /// A job with its worst verdict and what it waits for.
 fn row(show: &Show, today: NaiveDate, listed: Listed) -> Row {
     let Listed { job, visits, readings, .. } = listed;
+    let (tongue, visit) = (show.language, ("visit", visits.to_string().into()));
     let (state, open) = match listed.latest {
-        None => ("No visit yet: start the first round.".to_owned(), false),
-        Some((at, None)) => (format!("Visit {visits} is open since {}, {readings} readings.", show.moment(at)), true),
-        Some((at, Some(_))) => (format!("Visit {visits} finished on {}.", show.day(at)), false),
+        None => (tongue.say("docket-row-no-visit"), false),
+        Some((at, None)) => {
+            let with = [visit, ("moment", show.moment(at).into()), ("readings", u64::from(readings).into())];
+            (tongue.say_with("docket-row-open", &with), true)
+        }
+        Some((at, Some(_))) => (tongue.say_with("docket-row-finished", &[visit, ("day", show.day(at).into())]), false),
+    };
+    let due = |on: NaiveDate| {
+        let said = if on < today { "docket-row-overdue" } else { "docket-row-due" };
+        (tongue.say_with(said, &[("day", tongue.day(on).into())]), on < today)
     };
     Row {
         id: job.id,
         name: job.name,
         address: job.address,
-        structure: job.structure.words(),
+        structure: tongue.word("structure", job.structure.id(), job.structure.words()),
+        worst: tongue.word("worst", listed.worst.id(), listed.worst.words()),
         mark: mark(listed.worst),
         state,
         open,
         pinned: listed.pinned,
         archived: job.archived_at.map(|at| show.day(at)),
-        due: listed.due_on.map(|on| (notation::day(on), on < today)),
+        due: listed.due_on.map(due),
         act: Uuid::now_v7(),
     }
 }

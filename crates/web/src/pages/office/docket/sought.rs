@@ -2,6 +2,7 @@
 
 use building::Structure;
 use chrono::{NaiveDate, TimeDelta};
+use language::Language;
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::{Order, Sought, Worst};
@@ -60,7 +61,7 @@ pub struct Filters {
 /// One choice of the form.
 pub struct Choice {
     pub name: &'static str,
-    pub label: &'static str,
+    pub label: String,
     pub value: String,
     pub options: Vec<(String, String)>,
 }
@@ -111,28 +112,32 @@ impl Asked {
 }
 
 impl Filters {
-    pub(super) fn new(asked: &Asked, people: &HashMap<Uuid, String>) -> Self {
-        let pair = |id: &str, words: &str| (id.to_owned(), words.to_owned());
+    pub(super) fn new(asked: &Asked, people: &HashMap<Uuid, String>, tongue: Language) -> Self {
+        let said = |table, id: &str, english| (id.to_owned(), tongue.word(table, id, english).into_owned());
         let mut names: Vec<_> = people.iter().map(|(id, name)| (id.to_string(), name.clone())).collect();
         names.sort_by(|a, b| a.1.cmp(&b.1));
         let named: Vec<&str> = asked.fields().into_iter().map(|(name, _)| name).collect();
-        let choice = |name, label, value: &str, options| Choice { name, label, value: value.to_owned(), options };
+        let choice = |name: &'static str, value: &str, options| Choice {
+            name,
+            label: tongue.say(&format!("docket-{name}")),
+            value: value.to_owned(),
+            options,
+        };
         Self {
             words: asked.words(),
             narrow: named.iter().any(|name| *name != "words"),
             alone: named == ["archived"],
             archived: asked.is_archived(),
             choices: vec![
-                choice("worst", "Worst", &asked.worst, Worst::ALL.iter().map(|w| pair(w.id(), w.words())).collect()),
-                choice("due", "Due", &asked.due, Due::ALL.iter().map(|d| pair(d.id(), d.words())).collect()),
-                choice("person", "Person", &asked.person, names),
+                choice("worst", &asked.worst, Worst::ALL.iter().map(|w| said("worst", w.id(), w.words())).collect()),
+                choice("due", &asked.due, Due::ALL.iter().map(|d| said("due", d.id(), d.words())).collect()),
+                choice("person", &asked.person, names),
                 choice(
                     "structure",
-                    "Structure",
                     &asked.structure,
-                    Structure::ALL.iter().map(|s| pair(s.id(), s.words())).collect(),
+                    Structure::ALL.iter().map(|s| said("structure", s.id(), s.words())).collect(),
                 ),
-                choice("order", "Order", &asked.order, Order::ALL.iter().map(|o| pair(o.id(), o.words())).collect()),
+                choice("order", &asked.order, Order::ALL.iter().map(|o| said("order", o.id(), o.words())).collect()),
             ],
         }
     }

@@ -1,0 +1,15 @@
+shared-until = shared with you until { $day }
+shared-accepted = Accepted
+shared-answer = Comment or accept
+shared-yours = Your answer
+shared-has-accepted = accepted the plan
+shared-name = Your name
+shared-words = Words
+shared-words-more = a question, a wish, what you know of it
+shared-comment = Send the comment
+shared-accept = I accept the plan
+shared-law = Accepting is kept with your name and the date. Local code and licensed practice govern what is done.
+shared-no-name = Your name, please.
+shared-no-words = Write a few words.
+shared-long = { $n } characters; { $most } at most.
+shared-enough = That is all this link can take; write to the practice, please.

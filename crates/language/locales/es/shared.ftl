@@ -1,0 +1,15 @@
+shared-until = compartido con usted hasta el { $day }
+shared-accepted = Aceptado
+shared-answer = Comentar o aceptar
+shared-yours = Su respuesta
+shared-has-accepted = aceptó el plan
+shared-name = Su nombre
+shared-words = Texto
+shared-words-more = una pregunta, un deseo, lo que usted sepa
+shared-comment = Enviar el comentario
+shared-accept = Acepto el plan
+shared-law = La aceptación se guarda con su nombre y la fecha. Lo que se haga se rige por las normas locales y los profesionales autorizados.
+shared-no-name = Su nombre, por favor.
+shared-no-words = Escriba unas palabras.
+shared-long = { $n } caracteres; como máximo { $most }.
+shared-enough = Este enlace no admite más; escriba a la oficina, por favor.
