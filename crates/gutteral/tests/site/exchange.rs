@@ -79,7 +79,10 @@ async fn every_demo_job_and_random_ones_come_back_as_they_left() {
         let made = lead.post("/jobs/new", &fields).await;
         assert_eq!(made.status, StatusCode::SEE_OTHER, "{}", made.body);
         let job = format!("/jobs/{id}");
-        lead.post(&format!("{job}/visits"), &[("id", &Uuid::now_v7().to_string())]).await;
+        let visit = Uuid::now_v7().to_string();
+        lead.post(&format!("{job}/visits"), &[("id", &visit)]).await;
+        let remark = [("id", &*Uuid::now_v7().to_string()), ("words", &*address)];
+        lead.post(&format!("{job}/visits/{visit}/remarks"), &remark).await;
         for _ in 0..6 {
             let (t, rh) = (format!("{}.{}", random(30), random(10)), random(100).to_string());
             let line = format!("outdoor {t} {rh}");

@@ -137,26 +137,8 @@ async fn a_client_reads_one_version_by_a_link_and_nothing_else_and_accepts() {
     let link = format!("/shared/{secret}");
     assert!(!site.text("select key_hash from share").await.contains(secret));
 
-    // What people of the practice say to one another is in no report.
-    let about = format!("{job}/reports/versions/{id}");
-    let remark = async |who: &Caller, id: &str, words: &str| {
-        who.post(&format!("{about}/remarks"), &[("id", id), ("words", words)]).await
-    };
-    let reviewer = Caller::signed_in(&site, "bracken@ostley-fell.example").await;
-    let act = new();
-    for words in ["Is the rim <b>dry</b>?", "Is the rim <b>dry</b>?", " \n"] {
-        let id = if words.trim().is_empty() { new() } else { act.clone() };
-        assert_eq!(remark(&reviewer, &id, words).await.location, format!("{about}#remarks"));
-    }
-    let said = lead.get(&about).await.body;
-    assert!(said.contains("Is the rim &#60;b&#62;dry&#60;/b&#62;?") && said.contains("Bracken"), "{said}");
-    assert!(site.count("remark").await == 1 && site.refuses("update remark set words = 'x'").await);
-    let other = Caller::signed_in(&site, "odd@low-harbor.example").await;
-    assert_eq!(remark(&other, &new(), "x").await.status, StatusCode::NOT_FOUND);
-
     let client = Caller::new(&site).await;
     let page = client.get(&link).await;
-    assert!(!page.body.contains("Is the rim"));
     assert!(page.body.contains("What is wrong") && page.headers["x-robots-tag"] == "noindex, nofollow");
     assert!(!page.body.contains("/jobs/") && !page.body.contains("/practice"), "a way into the program");
     // In the language the client’s browser asks for; the report stays in its own.
@@ -295,4 +277,37 @@ async fn a_version_stays_and_the_next_one_says_what_changed() {
     }
     assert_eq!(site.count("signature").await, 1);
     assert!(reviewer.get(&second).await.body.contains("reviewer &#60;b&#62;"));
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_people_of_the_practice_say_to_one_another_is_in_no_report() {
+    let site = Site::start().await;
+    let lead = Caller::signed_in(&site, ENTRY).await;
+    let job = lead.job("Mill keeper").await;
+    let about = sent_out(&lead, &begun(&lead, &job, "owner").await, false).await;
+    let remark = async |who: &Caller, id: &str, words: &str| {
+        who.post(&format!("{about}/remarks"), &[("id", id), ("words", words)]).await
+    };
+    let reviewer = Caller::signed_in(&site, "bracken@ostley-fell.example").await;
+    let act = new();
+    for words in ["Is the rim <b>dry</b>?", "Is the rim <b>dry</b>?", " \n"] {
+        let id = if words.trim().is_empty() { new() } else { act.clone() };
+        assert_eq!(remark(&reviewer, &id, words).await.location, format!("{about}#remarks"));
+    }
+    let said = lead.get(&about).await.body;
+    assert!(said.contains("Is the rim &#60;b&#62;dry&#60;/b&#62;?") && said.contains("Bracken"), "{said}");
+    assert!(site.count("remark").await == 1 && site.refuses("update remark set words = 'x'").await);
+    let other = Caller::signed_in(&site, "odd@low-harbor.example").await;
+    assert_eq!(remark(&other, &new(), "x").await.status, StatusCode::NOT_FOUND);
+    let share = [
+        ("id", &*new()),
+        ("reader", "Hazel"),
+        ("version", about.rsplit('/').next().unwrap()),
+        ("days", "30"),
+        ("email", ""),
+    ];
+    let made = lead.post(&format!("{job}/sharing"), &share).await;
+    let (_, link) = made.body.split_once("/shared/").unwrap();
+    let page = Caller::new(&site).await.get(&format!("/shared/{}", link.split('"').next().unwrap())).await;
+    assert!(page.body.contains("What is wrong") && !page.body.contains("Is the rim"));
 }
