@@ -175,6 +175,10 @@
     undo.requestSubmit();
   });
 
+  // A form of choices asks as soon as one is made; its address says what was asked.
+  const asks = document.querySelector('form[data-on-change]');
+  asks?.addEventListener('change', () => asks.requestSubmit());
+
   // A calculator's address always says what is on the page, and switching units comes back to it.
   const share = document.querySelector('form[data-share]');
   const address = () => {
