@@ -444,10 +444,25 @@ async fn nothing_of_another_practice_and_nothing_odd_gets_through() {
         ("/api/v1/jobs?after=x", 422),
         ("/api/v1/jobs?words=%00", 400),
         ("/api/v1/jobs?worst=x", 422),
+        ("/api/v1/jobs?due_by=-9999-01-01", 422),
+        ("/api/v1/jobs?due_by=%2B200000-01-01", 422),
+        // ["-200000-01-01T00:00:00Z", a UUID]
+        (
+            "/api/v1/jobs?after=WyItMjAwMDAwLTAxLTAxVDAwOjAwOjAwWiIsIjAxOTBhMDAwLTAwMDAtNzAwMC04MDAwLTAwMDAwMDAwMDAwMCJd",
+            422,
+        ),
         ("/api/v1/jobs?after=bnVsbA", 422),
     ] {
         let answer = program.get(path).await;
         assert_eq!(answer.status.as_u16(), status, "{path}: {}", answer.json);
+    }
+    let logs = program.get(&format!("{at}/logs")).await;
+    let points = format!("{at}/logs/{}/points", logs.json[0]["id"].as_str().unwrap());
+    for asked in
+        ["from=%2B200000-01-01T00:00:00Z", "until=-200000-01-01T00:00:00Z", "after=Ii0yMDAwMDAtMDEtMDFUMDA6MDA6MDBaIg"]
+    {
+        let answer = program.get(&format!("{points}?{asked}")).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{asked}: {}", answer.json);
     }
     assert_eq!(program.ask(Method::DELETE, &at, None, &[]).await.status, StatusCode::METHOD_NOT_ALLOWED);
     let long = "k".repeat(201);

@@ -290,9 +290,14 @@ async fn what_people_of_the_practice_say_to_one_another_is_in_no_report() {
     };
     let reviewer = Caller::signed_in(&site, "bracken@ostley-fell.example").await;
     let act = new();
-    for words in ["Is the rim <b>dry</b>?", "Is the rim <b>dry</b>?", " \n"] {
-        let id = if words.trim().is_empty() { new() } else { act.clone() };
-        assert_eq!(remark(&reviewer, &id, words).await.location, format!("{about}#remarks"));
+    for _ in 0..2 {
+        assert_eq!(remark(&reviewer, &act, "Is the rim <b>dry</b>?").await.location, format!("{about}#remarks"));
+    }
+    let long = format!("{}end", "x".repeat(4000));
+    for (words, said) in [(" \n", "Write a few words."), (long.as_str(), "4003 characters; 4000 at most.")] {
+        let refused = remark(&reviewer, &new(), words).await;
+        assert!(refused.status == StatusCode::UNPROCESSABLE_ENTITY && refused.body.contains(said), "{said}");
+        assert!(refused.body.contains(words.trim()), "what was typed is kept");
     }
     let said = lead.get(&about).await.body;
     assert!(said.contains("Is the rim &#60;b&#62;dry&#60;/b&#62;?") && said.contains("Bracken"), "{said}");

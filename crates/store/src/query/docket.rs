@@ -215,7 +215,8 @@ impl Scope {
         Ok((stale, found))
     }
 
-    /// Keeps how jobs stand. One changed meanwhile is to be looked through once more, one erased meanwhile is left out.
+    /// Keeps how jobs stand. One changed meanwhile is to be looked through once more, one erased meanwhile is left out; one that
+    /// somebody is changing now is left for the next time, so that no reader waits for a writer.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -224,12 +225,14 @@ impl Scope {
         let put = format!(
             "insert into standing (practice_id, job_id, worst, readings)
             select $1, j.id, x.worst, x.readings from {rows} join job j on j.practice_id = $1 and j.id = x.job
-            order by j.id for key share of j
+            order by j.id for key share of j skip locked
             on conflict (practice_id, job_id) do update set worst = excluded.worst, readings = excluded.readings"
         );
         let settle = format!(
-            "update revision r set stood = true from {rows}
-            where r.practice_id = $1 and r.job_id = x.job and r.made = x.made and not r.stood"
+            "update revision r set stood = true from (select r.job_id from {rows}
+              join revision r on r.practice_id = $1 and r.job_id = x.job and r.made = x.made and not r.stood
+              join standing s on s.practice_id = $1 and s.job_id = r.job_id for update of r skip locked) held
+            where r.practice_id = $1 and r.job_id = held.job_id"
         );
         let row =
             |s: &Standing| json!({ "job": s.of.job, "made": s.of.made, "worst": s.worst.id(), "readings": s.readings });

@@ -158,7 +158,7 @@ impl Scope {
         records(rows.all(&self.txn).await?)
     }
 
-    /// Keeps a remark; `false` when there are enough about the job, or it is there already.
+    /// Keeps a remark; `false` when there are enough about the job. Sent twice it is there once.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -170,7 +170,8 @@ impl Scope {
         if own.count(&self.txn).await? >= MOST_REMARKS {
             return Ok(false);
         }
-        self.insert_once(said.row(self.practice).into_active_model()).await
+        self.insert_once(said.row(self.practice).into_active_model()).await?;
+        Ok(true)
     }
 
     /// Keeps a version as printed when it had so many signatures; what was printed before stays as it is.

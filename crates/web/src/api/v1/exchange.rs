@@ -11,7 +11,7 @@ use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use base64::Engine;
 use base64::engine::general_purpose::{STANDARD_NO_PAD, URL_SAFE_NO_PAD};
-use chrono::Utc;
+use chrono::{DateTime, Datelike, Utc};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -236,12 +236,29 @@ impl Part {
         }
     }
 
+    /// The moment and the id of the row the part before ended with.
+    pub fn after_row(&self) -> Result<Option<(DateTime<Utc>, Uuid)>, Problem> {
+        let after: Option<(DateTime<Utc>, Uuid)> = self.after()?;
+        in_time("after", after.map(|(at, _)| at))?;
+        Ok(after)
+    }
+
     /// What the part before ended with.
     pub fn after<T: DeserializeOwned>(&self) -> Result<Option<T>, Problem> {
         let Some(said) = &self.after else { return Ok(None) };
         let wrong = || Problem::field("after", "It is not the “next” of a part.");
         let bytes = URL_SAFE_NO_PAD.decode(said).map_err(|_| wrong())?;
         serde_json::from_slice(&bytes).map(Some).map_err(|_| wrong())
+    }
+}
+
+/// A day or moment in years the database can compare, whatever else can be written.
+pub fn in_time<D: Datelike>(field: &str, said: Option<D>) -> Result<Option<D>, Problem> {
+    match said {
+        Some(at) if !(1900..=2200).contains(&at.year()) => {
+            Err(Problem::field(field, "It lies in the years 1900 to 2200."))
+        }
+        said => Ok(said),
     }
 }
 

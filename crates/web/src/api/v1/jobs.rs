@@ -1,7 +1,7 @@
 //! Jobs, and who is asking.
 
 use super::caller::Caller;
-use super::exchange::{Made, Page, Part, Path, Query, Sent, one};
+use super::exchange::{Made, Page, Part, Path, Query, Sent, in_time, one};
 use super::problem::{Problem, Wrong};
 use axum::Json;
 use axum::http::HeaderMap;
@@ -221,11 +221,11 @@ pub async fn list(caller: Caller, Query(asked): Query<JobsAsked>) -> Result<Json
         words: asked.words.unwrap_or_default().chars().take(LONGEST).collect(),
         structure: structure.map_err(one)?,
         worst: worst.map_err(one)?,
-        due_by: asked.due_by,
+        due_by: in_time("due_by", asked.due_by)?,
         person: asked.person,
         archived: asked.archived.unwrap_or(false),
         order: None,
-        after: part.after()?,
+        after: part.after_row()?,
     };
     let scope = caller.scope().await?;
     // Nobody's pins: a list for a program has one order.
@@ -236,7 +236,8 @@ pub async fn list(caller: Caller, Query(asked): Query<JobsAsked>) -> Result<Json
 
 /// Open a job
 #[utoipa::path(post, path = "/api/v1/jobs", tag = "jobs", request_body = JobNew,
-    responses((status = 201, body = JobView), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
+    responses((status = 201, body = JobView), (status = 200, body = JobView, description = "A job with this id was there: as it is."),
+        (status = "4XX", body = Problem, content_type = "application/problem+json")))]
 pub async fn open(caller: Caller, sent: Sent) -> Result<Response, Problem> {
     sent.once(&caller, async |scope, names| {
         let new: JobNew = sent.read()?;
@@ -270,8 +271,10 @@ pub async fn open(caller: Caller, sent: Sent) -> Result<Response, Problem> {
             created_by: caller.by(),
             created_at: Utc::now().trunc_subsecs(6),
         };
-        scope.create_job(&opened, &plan.build(Uuid::now_v7)).await?;
-        Made::new(format!("/api/v1/jobs/{id}"), &JobView::of(found(scope, id).await?))
+        let new = scope.create_job(&opened, &plan.build(Uuid::now_v7)).await?;
+        let job = JobView::of(found(scope, id).await?);
+        // It was there already: nothing was made of what was sent.
+        if new { Made::new(format!("/api/v1/jobs/{id}"), &job) } else { Made::changed(&job) }
     })
     .await
 }

@@ -1,7 +1,7 @@
 //! A job's log: its series, their readings, and readings of loggers to keep.
 
 use super::caller::Caller;
-use super::exchange::{Page, Part, Path, Query, Sent};
+use super::exchange::{Page, Part, Path, Query, Sent, in_time};
 use super::problem::Problem;
 use axum::Json;
 use axum::http::StatusCode;
@@ -111,7 +111,8 @@ pub async fn points(
     Query(asked): Query<PointsAsked>,
 ) -> Result<Json<Page<PointView>>, Problem> {
     let part = Part::new(asked.limit, asked.after);
-    let (most, after) = (part.most()?, part.after::<DateTime<Utc>>()?);
+    let (most, after) = (part.most()?, in_time("after", part.after::<DateTime<Utc>>()?)?);
+    let (from, until) = (in_time("from", asked.from)?, in_time("until", asked.until)?);
     let scope = caller.scope().await?;
     scope.job(job).await?.ok_or_else(Problem::not_found)?;
     let all = scope.log_series(job).await?;
@@ -120,11 +121,10 @@ pub async fn points(
         return Ok(Json(Page { data: Vec::new(), next: None }));
     };
     // Months that hold nothing are not opened.
-    let from = asked.from.unwrap_or(first).max(first);
-    let until = asked.until.unwrap_or(last).min(last);
-    let rows = scope.log_points_page(series.id, [from, until], after, most + 1).await?;
+    let span = [from.unwrap_or(first).max(first), until.unwrap_or(last).min(last)];
+    let rows = scope.log_points_page(series.id, span, after, most + 1).await?;
     // The last reading lies at the end of the span; one asked for ends before it.
-    let within = |at: DateTime<Utc>| asked.until.is_none_or(|until| at < until);
+    let within = |at: DateTime<Utc>| until.is_none_or(|until| at < until);
     let rows = rows.into_iter().filter(|p| within(p.at));
     let rows = rows.map(|p| PointView { at: p.at, t_c: p.t_c, rh_pct: p.rh_pct, value: p.value }).collect();
     Ok(Json(Page::of(rows, most, |p: &PointView| p.at)?))

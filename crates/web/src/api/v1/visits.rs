@@ -363,7 +363,7 @@ pub async fn readings(
     Query(asked): Query<ReadingsAsked>,
 ) -> Result<Json<Page<ReadingView>>, Problem> {
     let part = Part::new(asked.limit, asked.after);
-    let (most, after) = (part.most()?, part.after()?);
+    let (most, after) = (part.most()?, part.after_row()?);
     let scope = caller.scope().await?;
     scope.job(job).await?.ok_or_else(Problem::not_found)?;
     let rows = scope.readings_page(job, asked.visit, after, most + 1).await?;

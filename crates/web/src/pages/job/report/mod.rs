@@ -25,6 +25,7 @@ use axum::response::Redirect;
 use body::{Heading, Loaded, ReportBody, practice};
 use building::report::{ReportDraft, ReportReader};
 use casework::{CaseFile, InView};
+use remarks::{Refused, Remarks};
 use store::Depth;
 use uuid::Uuid;
 
@@ -42,7 +43,7 @@ pub struct ReportPage {
     readers: Vec<(&'static str, &'static str)>,
     act_id: Uuid,
     body: String,
-    remarks: remarks::Remarks,
+    remarks: Remarks,
     open: bool,
     /// How a trainee’s visit stands, and the id of saying that it was looked through.
     review: Option<(String, Option<Uuid>)>,
@@ -59,6 +60,11 @@ pub async fn latest(who: Who, Path(job): Path<Uuid>) -> Result<Redirect, Failure
 
 /// The report of a visit: everything, to be checked.
 pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<ReportPage, Failure> {
+    shown(&who, job, visit, None).await
+}
+
+/// The same with a remark that was not kept.
+async fn shown(who: &Who, job: Uuid, visit: Uuid, refused: Option<Refused>) -> Result<ReportPage, Failure> {
     // Loaded for itself: its thermal pictures are read in the same turn.
     let scope = who.scope().await?;
     let page = CaseFile::load(&scope, job, InView::Visit(visit), Depth::Plan).await?;
@@ -67,19 +73,23 @@ pub async fn page(who: Who, Path((job, visit)): Path<(Uuid, Uuid)>) -> Result<Re
     let loaded = Loaded::of(&scope, &page, &all).await?;
     drop(scope);
     let title = format!("Visit {} of {}", page.visit_number(visit), who.show().day(row.started_at));
-    let heading = Heading { title: title.clone(), made: practice(&who, &page), before: None };
-    let body = ReportBody::of(&who, &page, &row, &all, heading, loaded).await?;
+    let heading = Heading { title: title.clone(), made: practice(who, &page), before: None };
+    let body = ReportBody::of(who, &page, &row, &all, heading, loaded).await?;
+    let said = Remarks::of(who, &page, visit, &format!("/jobs/{job}/visits/{visit}"));
     Ok(ReportPage {
         reports: builder::rows(&who.show(), &page),
         readers: builder::readers(),
         act_id: Uuid::now_v7(),
-        frame: Frame::of(&who, &page),
+        frame: Frame::of(who, &page),
         job: JobFrame::new(&page, REPORT),
         visit,
         title,
         open: row.ended_at.is_none(),
-        review: review(&who, &page, &row),
-        remarks: remarks::Remarks::of(&who, &page, visit, &format!("/jobs/{job}/visits/{visit}")),
+        review: review(who, &page, &row),
+        remarks: match refused {
+            Some(refused) => said.refused(refused),
+            None => said,
+        },
         body: rendered(&body)?,
     })
 }

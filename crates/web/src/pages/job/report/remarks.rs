@@ -1,9 +1,11 @@
 //! What people of the practice say to one another about a version of a report or a visit.
 
+use super::{shown, versions};
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
-use axum::response::Redirect;
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Redirect, Response};
 use casework::CaseFile;
 use chrono::Utc;
 use serde::Deserialize;
@@ -19,9 +21,9 @@ pub struct Remarks {
     pub to: String,
     pub all: Vec<Said>,
     pub id: Uuid,
-    pub longest: usize,
-    /// Nothing more is taken.
-    pub full: bool,
+    /// What was typed and could not be kept, and why.
+    pub typed: String,
+    pub wrong: Option<String>,
 }
 
 /// Something said.
@@ -45,10 +47,21 @@ impl Remarks {
             to: format!("{at}/remarks"),
             all: own.map(said).collect(),
             id: Uuid::now_v7(),
-            longest: LONGEST,
-            full: file.reports.remarks.len() as u64 >= MOST_REMARKS,
+            typed: String::new(),
+            wrong: None,
         }
     }
+
+    /// With what was typed and why it was not kept.
+    pub fn refused(self, refused: Refused) -> Self {
+        Self { typed: refused.words, wrong: Some(refused.why), ..self }
+    }
+}
+
+/// A remark that was not kept.
+pub struct Refused {
+    words: String,
+    why: String,
 }
 
 #[derive(Deserialize)]
@@ -59,15 +72,15 @@ pub struct RemarkForm {
 }
 
 impl RemarkForm {
-    /// As it may be kept: nothing of it is lost but what is too long for any remark.
-    fn words(&self) -> String {
-        self.words.replace("\r\n", "\n").trim().chars().take(LONGEST).collect()
-    }
-
-    async fn keep(self, who: &Who, job: Uuid, version: Option<Uuid>, visit: Option<Uuid>) -> Result<(), Failure> {
-        let words = self.words();
+    /// Keeps it, or gives it back with the reason.
+    async fn keep(
+        self,
+        who: &Who,
+        job: Uuid,
+        (version_id, visit_id): (Option<Uuid>, Option<Uuid>),
+    ) -> Result<Option<Refused>, Failure> {
         let scope = who.scope().await?;
-        let known = match (version, visit) {
+        let known = match (version_id, visit_id) {
             (Some(id), _) => scope.version(id).await?.is_some_and(|(v, _)| v.job_id == job),
             (_, Some(id)) => scope.visits(job).await?.iter().any(|v| v.id == id),
             _ => false,
@@ -75,22 +88,21 @@ impl RemarkForm {
         if !known {
             return Err(Failure::NotFound);
         }
-        // Nothing said is nothing kept.
-        if words.is_empty() {
-            return Ok(());
-        }
-        scope
-            .remark(Remark {
-                id: self.id,
-                job_id: job,
-                version_id: version,
-                visit_id: visit,
-                consultant_id: who.person.consultant_id,
-                words,
-                at: Utc::now(),
-            })
-            .await?;
-        Ok(scope.commit().await?)
+        let words = self.words.replace("\r\n", "\n").trim().to_owned();
+        let length = words.chars().count();
+        let (by, at) = (who.person.consultant_id, Utc::now());
+        let said =
+            Remark { id: self.id, job_id: job, version_id, visit_id, consultant_id: by, words: words.clone(), at };
+        let why = match length {
+            0 => "Write a few words.".to_owned(),
+            1..=LONGEST if scope.remark(said).await? => {
+                scope.commit().await?;
+                return Ok(None);
+            }
+            1..=LONGEST => format!("{MOST_REMARKS} remarks about a job are there: it takes no more."),
+            _ => format!("{length} characters; {LONGEST} at most."),
+        };
+        Ok(Some(Refused { words, why }))
     }
 }
 
@@ -99,9 +111,13 @@ pub async fn about_version(
     who: Who,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<RemarkForm>,
-) -> Result<Redirect, Failure> {
-    form.keep(&who, job, Some(id), None).await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/reports/versions/{id}#remarks")))
+) -> Result<Response, Failure> {
+    match form.keep(&who, job, (Some(id), None)).await? {
+        None => Ok(Redirect::to(&format!("/jobs/{job}/reports/versions/{id}#remarks")).into_response()),
+        refused => {
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, versions::shown(&who, job, id, refused).await?).into_response())
+        }
+    }
 }
 
 /// Says something about a visit.
@@ -109,7 +125,9 @@ pub async fn about_visit(
     who: Who,
     Path((job, id)): Path<(Uuid, Uuid)>,
     Form(form): Form<RemarkForm>,
-) -> Result<Redirect, Failure> {
-    form.keep(&who, job, None, Some(id)).await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/visits/{id}/report#remarks")))
+) -> Result<Response, Failure> {
+    match form.keep(&who, job, (None, Some(id))).await? {
+        None => Ok(Redirect::to(&format!("/jobs/{job}/visits/{id}/report#remarks")).into_response()),
+        refused => Ok((StatusCode::UNPROCESSABLE_ENTITY, shown(&who, job, id, refused).await?).into_response()),
+    }
 }

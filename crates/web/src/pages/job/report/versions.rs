@@ -2,7 +2,7 @@
 
 use super::body::{Heading, Loaded, ReportBody, practice, show_of};
 use super::builder::{before, load, next_number, title_of};
-use super::remarks::Remarks;
+use super::remarks::{Refused, Remarks};
 use super::rendered;
 use crate::access::Right;
 use crate::auth::Who;
@@ -60,6 +60,11 @@ async fn version_of(scope: &Scope, job: Uuid, id: Uuid) -> Result<(ReportVersion
 
 /// A version as it went out.
 pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Response, Failure> {
+    Ok(shown(&who, job, id, None).await?.into_response())
+}
+
+/// The same with a remark that was not kept.
+pub async fn shown(who: &Who, job: Uuid, id: Uuid, refused: Option<Refused>) -> Result<impl IntoResponse, Failure> {
     let file = who.file(job, InView::Latest, Depth::Plan).await?;
     let scope = who.scope().await?;
     let (version, html) = version_of(&scope, job, id).await?;
@@ -67,8 +72,9 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
     let printed = scope.has_pdf(id, signatures.len()).await?;
     let task = scope.tasks(job).await?.into_iter().find(|t| t.kind == TaskKind::Print && t.subject_id == id);
     drop(scope);
-    let page = VersionPage {
-        frame: Frame::of(&who, &file),
+    let remarks = Remarks::of(who, &file, id, &format!("/jobs/{job}/reports/versions/{id}"));
+    Ok(VersionPage {
+        frame: Frame::of(who, &file),
         job: JobFrame::new(&file, REPORT),
         version: id,
         report: version.report_id,
@@ -77,13 +83,15 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
         body: at_home(&html, &format!("/jobs/{job}/reports/versions/{id}")),
         may_sign: who.may(Right::Review) && signatures.iter().all(|s| s.consultant_id != who.person.consultant_id),
         signed: signed(&who.show(), &signatures),
-        remarks: Remarks::of(&who, &file, id, &format!("/jobs/{job}/reports/versions/{id}")),
+        remarks: match refused {
+            Some(refused) => remarks.refused(refused),
+            None => remarks,
+        },
         printed,
         failed: task.filter(|t| t.state == TaskState::Failed).map(|t| t.said),
         signs_as: who.person.role.words(),
         act_id: Uuid::now_v7(),
-    };
-    Ok(page.into_response())
+    })
 }
 
 #[derive(Deserialize)]
