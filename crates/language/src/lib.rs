@@ -22,17 +22,19 @@ pub enum Language {
 
 type Bundle = FluentBundle<FluentResource>;
 
-const ENGLISH: [&str; 4] = [
+const ENGLISH: [&str; 5] = [
     include_str!("../locales/en-US/frame.ftl"),
     include_str!("../locales/en-US/docket.ftl"),
     include_str!("../locales/en-US/account.ftl"),
     include_str!("../locales/en-US/shared.ftl"),
+    include_str!("../locales/en-US/door.ftl"),
 ];
-const SPANISH: [&str; 5] = [
+const SPANISH: [&str; 6] = [
     include_str!("../locales/es/frame.ftl"),
     include_str!("../locales/es/docket.ftl"),
     include_str!("../locales/es/account.ftl"),
     include_str!("../locales/es/shared.ftl"),
+    include_str!("../locales/es/door.ftl"),
     include_str!("../locales/es/words.ftl"),
 ];
 
@@ -210,6 +212,12 @@ impl From<String> for Named {
 impl From<&str> for Named {
     fn from(words: &str) -> Self {
         Self::Words(words.to_owned())
+    }
+}
+
+impl From<usize> for Named {
+    fn from(n: usize) -> Self {
+        Self::Count(n as u64)
     }
 }
 

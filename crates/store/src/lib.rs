@@ -40,6 +40,7 @@ pub use query::plans::{PlanRows, plan_row_id};
 pub use query::prices::{PracticeAct, PracticeChange, PriceBook, Setting, Settled};
 pub use query::readings::{Kept, NewReading, NewValue, effective};
 pub use query::reports::{MOST_REMARKS, ReportImage, ReportRows};
+pub use query::retention::Retention;
 pub use query::shares::{MOST_SHARES, MOST_WORDS};
 pub use query::tasks::Task;
 pub use query::tokens::{Answered, Token};
@@ -47,8 +48,8 @@ pub use query::webhooks::MOST_WEBHOOKS;
 pub use record::{
     AlertRule, ApiToken, BringIn, Certificate, ChosenSchool, Conclusion, Delivery, DryingReading, EventKind,
     FindingRecord, FollowUpRecord, FollowUpState, Instrument, LogFile, LogMark, LogSeries, MapReading, MoistureMap,
-    Parcel, ParcelKind, Photo, Placing, ReadingRecord, Remark, ReportVersion, Role, SaltCheck, Share, ShareWord,
-    Signature, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TokenScope, TypedFigure, Visit, Webhook,
-    WordKind, Worst,
+    Parcel, ParcelKind, Passkey, Photo, Placing, ReadingRecord, Remark, ReportVersion, Role, SaltCheck, Share,
+    ShareWord, Signature, Skip, StepDecision, TaskKind, TaskState, TestRun, Thermal, TokenScope, TypedFigure, Visit,
+    Webhook, WordKind, Worst,
 };
 pub use scope::{Scope, Store};

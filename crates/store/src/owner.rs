@@ -10,7 +10,7 @@ use sea_orm_migration::MigratorTrait;
 const APPEND_ONLY: &str = "reading, change, photo_file, practice_change, map_point, drying_reading, certificate, sign_in, audit, \
      report_version, report_text, report_image, signature, report_pdf, share_word, remark";
 /// Tables whose rows the application deletes.
-const DELETED_FROM: &str = "material, weather, own_source, session, brake, price, practice_school, log_point, log_hour, log_day, log_file_piece, task, text_block, logo, parcel, parcel_piece, pin, answered";
+const DELETED_FROM: &str = "material, weather, own_source, session, brake, price, practice_school, log_point, log_hour, log_day, log_file_piece, task, text_block, logo, parcel, parcel_piece, pin, answered, passkey, delivery";
 
 /// Brings the tables up to date as their owner at `owner_url`, and lets `serving_role` read and write them. Where several
 /// processes start at once, one does it and the others wait.

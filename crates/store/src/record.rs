@@ -3,8 +3,9 @@
 
 use crate::entity::{
     alert_rule, api_token, bring_in, certificate, conclusion, delivery, drying_reading, finding, follow_up, instrument,
-    log_file, log_mark, log_series, map_point, moisture_map, parcel, photo, placed, plan_figure, plan_step, reading,
-    remark, report_version, salt_check, school, share, share_word, signature, skip, test_run, thermal, visit, webhook,
+    log_file, log_mark, log_series, map_point, moisture_map, parcel, passkey, photo, placed, plan_figure, plan_step,
+    reading, remark, report_version, salt_check, school, share, share_word, signature, skip, test_run, thermal, visit,
+    webhook,
 };
 use crate::error::StoreError;
 use building::drying::DryRead;
@@ -372,6 +373,23 @@ records! {
         used_at: Option<DateTime<Utc>>,
         /// When it was ended.
         ended_at: Option<DateTime<Utc>>,
+    }
+    /// A key that a device keeps for somebody and lets them in by.
+    Passkey of passkey {
+        /// Identity.
+        id: Uuid,
+        /// Whose.
+        consultant_id: Uuid,
+        /// What the device calls it.
+        credential: String,
+        /// The public key, as JSON.
+        key: serde_json::Value,
+        /// What its owner calls it.
+        name: String,
+        /// Since when.
+        made_at: DateTime<Utc>,
+        /// When it let them in last.
+        used_at: Option<DateTime<Utc>>,
     }
     /// Another program that is told of what happens.
     Webhook of webhook {

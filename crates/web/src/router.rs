@@ -12,8 +12,8 @@ use crate::pages::job::{
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, exchange, materials, me, people, practice, preferences, prices,
-    programs, queue, salt, sign_in, sources, weather,
+    bench, calculator, calendar, causes, docket, exchange, keeping, materials, me, people, practice, preferences,
+    prices, programs, queue, salt, sign_in, sources, weather,
 };
 use crate::pages::shared;
 use crate::state::App;
@@ -70,6 +70,7 @@ fn office() -> Routes {
         .get("/sign-in", Anybody, sign_in::page)
         .post("/sign-in", Anybody, sign_in::submit)
         .post("/sign-in/demo", Anybody, sign_in::demo)
+        .post("/sign-in/passkey", Anybody, sign_in::by_passkey)
         .get("/sign-in/second", Anybody, sign_in::second_page)
         .post("/sign-in/second", Anybody, sign_in::second)
         .get("/join/{secret}", Anybody, me::join)
@@ -87,6 +88,7 @@ fn office() -> Routes {
         .post("/practice", Practice, practice::keep)
         .post("/practice/texts", Practice, practice::keep_text)
         .get("/practice/logo", Look, practice::logo)
+        .post("/practice/keeping", Practice, keeping::keep)
         .post("/practice/logo", Practice, practice::take_logo)
         .get("/data", Practice, exchange::page)
         .post("/data", Practice, exchange::ask)
@@ -106,7 +108,6 @@ fn office() -> Routes {
         .page("/causes", Own, causes::page)
         .page("/bench", Visit, bench::page)
         .post("/bench", Visit, bench::add)
-        .post("/bench/keep", Practice, bench::keep)
         .page("/bench/{instrument}", Visit, salt::page)
         .post("/bench/{instrument}", Visit, salt::keep)
         .page("/prices", Practice, prices::page)

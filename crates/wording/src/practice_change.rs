@@ -65,7 +65,7 @@ fn unsettled(setting: &Setting) -> String {
         Setting::Price(_) => "no price".into(),
         Setting::Currency => "none".into(),
         Setting::School(_) => "each building’s figures".into(),
-        Setting::LogDays => "for ever".into(),
+        Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => "for good".into(),
         Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) | Setting::TextBlock(_) => "none".into(),
         Setting::PracticeName | Setting::Address | Setting::Zone | Setting::Units | Setting::Language => "none".into(),
     }
@@ -81,6 +81,9 @@ pub fn name(show: &Show, setting: &Setting) -> String {
         Setting::Units => "Units newcomers begin with".into(),
         Setting::Language => "Language newcomers begin with".into(),
         Setting::LogDays => "Single readings of loggers kept".into(),
+        Setting::RemovedDays => "Jobs taken off the docket kept".into(),
+        Setting::ArchivedDays => "Archived jobs kept".into(),
+        Setting::SignInDays => "Sign-ins kept".into(),
         Setting::Material(_) => "Own material".into(),
         Setting::Weather(_) => "Weather file".into(),
         Setting::TextBlock(_) => "Text block".into(),
@@ -103,7 +106,9 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
     let known = match setting {
         Setting::Address => Some(value.lines().collect::<Vec<_>>().join(", ")),
         Setting::Currency | Setting::PracticeName | Setting::Zone | Setting::Units | Setting::Language => None,
-        Setting::LogDays => Some(format!("{value} days")),
+        Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => {
+            Some(format!("{value} days"))
+        }
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),
         Setting::TextBlock(_) => serde_json::from_str::<TextBlock>(value).ok().map(|b| b.heading),

@@ -123,11 +123,9 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
 }
 
 async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside) -> Result<After, WorkError> {
-    if task.kind == TaskKind::Retain {
-        return retain(store, practice, task.id).await;
-    }
     let telling = Telling { store, practice, task: task.id };
     match task.kind {
+        TaskKind::Retain => return retain(store, practice, &telling).await,
         TaskKind::Pack => return parcel::pack(store, practice, task.subject_id, &telling).await.map(|()| After::Done),
         TaskKind::Unpack => {
             return parcel::unpack(store, practice, task.subject_id, &telling).await.map(|()| After::Done);
@@ -157,16 +155,35 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
     .map(|()| After::Done)
 }
 
-/// Removes single readings older than the practice keeps them, some at a time; nothing more to do where it keeps all.
-async fn retain(store: &Store, practice: Uuid, task: Uuid) -> Result<After, WorkError> {
+/// Removes what is older than the practice keeps it: files, answers and sign-ins, jobs one at a time, single readings some at a
+/// time. Once a day.
+async fn retain(store: &Store, practice: Uuid, telling: &Telling<'_>) -> Result<After, WorkError> {
+    let now = Utc::now();
+    let scope = store.practice(practice).await?;
+    let kept = scope.retention().await?;
+    scope.forget_old(&kept, now).await?;
+    let jobs = scope.jobs_past(&kept, now).await?;
+    scope.commit().await?;
     let mut done = 0;
+    for job in jobs {
+        let scope = store.practice(practice).await?;
+        // Whoever has it in hand is waited for; put back meanwhile it stays.
+        if scope.hold_job(job).await? && scope.jobs_past(&scope.retention().await?, now).await?.contains(&job) {
+            scope.erase_job(job).await?;
+            let what = "A job was erased with everything of it: it is kept no longer";
+            scope.audit(Uuid::now_v7(), None, what, None).await?;
+            scope.commit().await?;
+        }
+        done += 1;
+        telling.tell(done, done).await?;
+    }
     loop {
         let scope = store.practice(practice).await?;
-        let Some(days) = scope.log_days().await? else { return Ok(After::Done) };
-        let gone = scope.remove_older(Utc::now() - TimeDelta::days(days.into())).await?;
-        done += gone;
-        scope.tell_task(task, done, done).await?;
+        let Some(days) = scope.retention().await?.log else { return Ok(After::Again(REMOVES)) };
+        let gone = scope.remove_older(now - TimeDelta::days(days.into())).await?;
         scope.commit().await?;
+        done += gone;
+        telling.tell(done, done).await?;
         if gone == 0 {
             return Ok(After::Again(REMOVES));
         }

@@ -394,7 +394,7 @@ async fn nothing_of_another_practice_and_nothing_odd_gets_through() {
         assert!(d.method != Method::GET || answer.status == StatusCode::NOT_FOUND, "{}", d.path);
     }
     let program = Program::of(&site, ENTRY, TokenScope::ALL).await;
-    let (before, at) = (site.count("change").await, format!("/api/v1{job}"));
+    let before = site.count("change").await;
     let bodies = [
         "",
         "{",
@@ -436,6 +436,14 @@ async fn nothing_of_another_practice_and_nothing_odd_gets_through() {
     let form =
         program.caller.http.post(program.caller.url("/api/v1/jobs")).bearer_auth(&program.token).form(&[("name", "x")]);
     assert_eq!(program.caller.send(form).await.status, StatusCode::UNSUPPORTED_MEDIA_TYPE);
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn odd_addresses_and_spent_tokens_are_named() {
+    let site = Site::start().await;
+    let lead = Caller::signed_in(&site, ENTRY).await;
+    let program = Program::of(&site, ENTRY, TokenScope::ALL).await;
+    let at = format!("/api/v1{}", lead.job("Mill keeper").await);
     for (path, status) in [
         ("/api/v1/nowhere", 404),
         ("/api/v1/jobs/no-id", 404),
@@ -481,7 +489,6 @@ async fn nothing_of_another_practice_and_nothing_odd_gets_through() {
     site.run("update consultant set ended_at = null; update api_token set expires_at = now()").await;
     assert_eq!(program.get("/api/v1/me").await.status, StatusCode::UNAUTHORIZED);
     site.run("update api_token set expires_at = null").await;
-    let lead = Caller::signed_in(&site, ENTRY).await;
     let page = lead.get("/programs").await.body;
     let end = [("id", &*Uuid::now_v7().to_string()), ("of", &hidden(&page, "of")), ("act", "end")];
     assert_eq!(lead.post("/programs", &end).await.status, StatusCode::SEE_OTHER);

@@ -365,3 +365,57 @@ async fn the_published_schema_is_that_of_the_tables() {
         );
     }
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_a_practice_keeps_no_longer_goes_and_nothing_else() {
+    let site = Site::start().await;
+    let lead = Caller::signed_in(&site, ENTRY).await;
+    let settles = async |fields: &[(&str, &str)]| {
+        let id = Uuid::now_v7().to_string();
+        lead.post("/practice/keeping", &[&[("id", &*id)], fields].concat()).await
+    };
+    for odd in ["29", "-1", "x", "31", "99999999999"] {
+        assert_eq!(settles(&[("removed", odd)]).await.status, StatusCode::UNPROCESSABLE_ENTITY, "{odd}");
+    }
+    let old = "now() - interval '40 days'";
+    site.run(&format!("update job set removed_at = {old} where name like 'Mill%'")).await;
+    site.run(&format!("update job set archived_at = {old} where name like 'Felt%'")).await;
+    let asked = settles(&[("removed", "30"), ("archived", "365")]).await;
+    assert!(
+        asked.status == StatusCode::UNPROCESSABLE_ENTITY && asked.body.contains("A job is older than that"),
+        "{}",
+        asked.body
+    );
+    assert!(
+        asked.body.contains("value=\"30\" selected") && asked.body.contains("value=\"365\" selected"),
+        "choices stay"
+    );
+    let settled = [("removed", "30"), ("archived", "365"), ("sign_in", "90"), ("sure", "yes")];
+    assert_eq!(settles(&settled).await.location, "/practice#keeping");
+    let due = "select count(*) from task where kind = 'retain' and state = 'waiting' and due_at between now() + interval '23 h' and now() + interval '24 h'";
+    assert_eq!(site.number(due).await, 1, "it may be undone until tomorrow");
+    assert!(lead.get("/prices").await.body.contains("Jobs taken off the docket kept: for good → 30 days"));
+    site.run(&format!(
+        "insert into sign_in select practice_id, gen_random_uuid(), id, now() - interval '100 days', 'a password', true, '', 'long ago'
+           from consultant where email like 'wren%';
+         insert into parcel (practice_id, id, kind, name, consultant_id, made_at)
+           select practice_id, gen_random_uuid(), 'practice', 'old.zip', id, {old} from consultant where email like 'wren%';
+         insert into webhook select practice_id, gen_random_uuid(), 'https://x.example', 's', '', id, now(), null from consultant where email like 'wren%';
+         insert into delivery (practice_id, id, webhook_id, event, body, made_at)
+           select practice_id, gen_random_uuid(), id, 'job.changed', '{{}}', at from webhook, (values (now()), ({old})) t(at);
+         update task set due_at = now() where kind = 'retain'"
+    ))
+    .await;
+    let until = Instant::now() + Duration::from_mins(1);
+    let later = "select count(*) from task where kind = 'retain' and due_at > now() + interval '23 h'";
+    while site.number(later).await < site.number("select count(*) from practice").await {
+        assert!(Instant::now() < until, "nobody looked");
+        tokio::task::yield_now().await;
+    }
+    assert_eq!(site.count("job where name like 'Mill%' and practice_id = (select practice_id from consultant where email like 'wren%')").await, 0);
+    assert_eq!(site.count("job where name like 'Felt%'").await, 1, "archived forty days ago, kept for a year");
+    assert_eq!(site.count("sign_in where address = 'long ago'").await, 0);
+    assert!(site.count("sign_in").await > 0);
+    assert_eq!([site.count("parcel").await, site.count("delivery").await], [0, 1]);
+    assert!(lead.get("/people/audit").await.body.contains("it is kept no longer"));
+}

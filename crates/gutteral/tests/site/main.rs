@@ -16,6 +16,7 @@ mod journey;
 mod languages;
 mod log;
 mod offline;
+mod passkeys;
 mod people;
 mod photos;
 mod plan;

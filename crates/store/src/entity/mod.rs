@@ -32,6 +32,7 @@ pub mod moisture_map;
 pub mod own_source;
 pub mod parcel;
 pub mod parcel_piece;
+pub mod passkey;
 pub mod photo;
 pub mod photo_file;
 pub mod placed;

@@ -19,6 +19,12 @@ pub struct Model {
     pub language: String,
     #[serde(default)]
     pub units: String,
+    #[serde(default)]
+    pub removed_days: Option<i32>,
+    #[serde(default)]
+    pub archived_days: Option<i32>,
+    #[serde(default)]
+    pub sign_in_days: Option<i32>,
 }
 
 #[derive(Copy, Clone, Debug, EnumIter, DeriveRelation)]

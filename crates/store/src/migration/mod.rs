@@ -35,6 +35,8 @@ mod m20261201_000032_docket;
 mod m20261201_000033_api;
 mod m20261201_000034_language;
 mod m20261201_000035_remarks;
+mod m20261201_000036_passkeys;
+mod m20261201_000037_keeping;
 
 use sea_orm_migration::prelude::*;
 
@@ -79,6 +81,8 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000033_api::Migration),
             Box::new(m20261201_000034_language::Migration),
             Box::new(m20261201_000035_remarks::Migration),
+            Box::new(m20261201_000036_passkeys::Migration),
+            Box::new(m20261201_000037_keeping::Migration),
         ]
     }
 }

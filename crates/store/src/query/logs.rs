@@ -2,7 +2,7 @@
 
 use super::history::Act;
 use crate::bulk::{FIGURES, point};
-use crate::entity::{log_mark, log_series, practice};
+use crate::entity::{log_mark, log_series};
 use crate::error::StoreError;
 use crate::record::{LogMark, LogSeries, records};
 use crate::scope::Scope;
@@ -190,15 +190,6 @@ impl Scope {
             marks: records(serde_json::from_str::<Vec<log_mark::Model>>(read("marks")).map_err(corrupt)?)?,
             busy: parts.contains_key("busy"),
         })
-    }
-
-    /// For how many days the practice keeps single readings; for ever without a number.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database does not answer.
-    pub async fn log_days(&self) -> Result<Option<i32>, StoreError> {
-        let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
-        Ok(own.and_then(|p| p.log_days))
     }
 
     /// Removes some of the single readings and of the files older than a moment, and says how many; none when all are gone.

@@ -26,7 +26,7 @@ pub struct Member {
     pub role: Role,
     /// Since when they may not come in; none while they may.
     pub ended_at: Option<DateTime<Utc>>,
-    /// Whether they have a second factor.
+    /// Whether they have a second factor or a passkey.
     pub second: bool,
     /// When they were last here.
     pub seen_at: Option<DateTime<Utc>>,
@@ -166,7 +166,7 @@ impl Scope {
     pub async fn members(&self) -> Result<Vec<Member>, StoreError> {
         let asked = Statement::from_sql_and_values(
             self.txn.get_database_backend(),
-            "select c.id, c.email, c.name, c.role, c.ended_at, c.second <> '' as second, s.seen, coalesce(s.n, 0) as n
+            "select c.id, c.email, c.name, c.role, c.ended_at, c.second <> '' or exists (select from passkey k where k.practice_id = c.practice_id and k.consultant_id = c.id) as second, s.seen, coalesce(s.n, 0) as n
              from consultant c left join (select consultant_id, max(seen_at) as seen,
                  count(*) filter (where expires_at > now()) as n from session where practice_id = $1 group by 1) s
                on s.consultant_id = c.id

@@ -24,12 +24,7 @@ impl Scope {
     /// [`StoreError`] when the database does not answer.
     pub async fn add_parcel(&self, parcel: Parcel) -> Result<bool, StoreError> {
         self.turn("parcels").await?;
-        // What is old goes when something new comes.
-        let old = "delete from parcel_piece p using parcel a
-            where p.practice_id = $1 and a.practice_id = $1 and a.id = p.parcel_id and a.made_at < $2";
         let before = parcel.made_at - PARCEL_DAYS;
-        let values = [self.practice.into(), before.into()];
-        self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), old, values)).await?;
         let kept = parcel::Entity::find()
             .filter(parcel::Column::PracticeId.eq(self.practice))
             .filter(parcel::Column::MadeAt.gt(before));

@@ -173,6 +173,9 @@ impl Store {
             address: String::new(),
             language: "en-US".into(),
             units: "metric".into(),
+            removed_days: None,
+            archived_days: None,
+            sign_in_days: None,
         };
         row.into_active_model().reset_all().insert(&scope.txn).await?;
         scope.add_person(new.person, Role::Lead).await?;

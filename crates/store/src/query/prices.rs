@@ -4,7 +4,7 @@ use crate::entity::{material, own_source, practice, practice_change, practice_sc
 use crate::error::StoreError;
 use crate::record::TaskKind;
 use crate::scope::Scope;
-use chrono::{DateTime, SubsecRound, Utc};
+use chrono::{DateTime, SubsecRound, TimeDelta, Utc};
 use sea_orm::{ActiveModelTrait, ColumnTrait, EntityTrait, IntoActiveModel, QueryFilter, QueryOrder, QuerySelect, Set};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -21,6 +21,9 @@ pub struct PriceBook {
     /// Hundredths by item.
     pub cents: BTreeMap<String, i64>,
 }
+
+/// How long after settling for how long something is kept what is older goes.
+const LOOKED_AT: TimeDelta = TimeDelta::hours(24);
 
 /// Something a practice settles once for all its jobs.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
@@ -42,6 +45,12 @@ pub enum Setting {
     TextBlock(Uuid),
     /// For how many days single readings of loggers are kept.
     LogDays,
+    /// For how many days jobs taken off the docket are kept.
+    RemovedDays,
+    /// For how many days archived jobs are kept.
+    ArchivedDays,
+    /// For how many days sign-ins are kept.
+    SignInDays,
     /// What the practice is called.
     PracticeName,
     /// Where it is reached.
@@ -224,7 +233,13 @@ impl Scope {
         let currency = Some((Setting::Currency, book.currency)).filter(|(_, c)| !c.is_empty());
         let own = practice::Entity::find_by_id(self.practice).one(&self.txn).await?;
         let own = own.into_iter().flat_map(|p| {
-            let kept = p.log_days.map(|days| (Setting::LogDays, days.to_string()));
+            let kept = [
+                (Setting::LogDays, p.log_days),
+                (Setting::RemovedDays, p.removed_days),
+                (Setting::ArchivedDays, p.archived_days),
+                (Setting::SignInDays, p.sign_in_days),
+            ];
+            let kept = kept.into_iter().filter_map(|(of, days)| Some((of, days?.to_string())));
             let said = [
                 (Setting::PracticeName, p.name),
                 (Setting::Address, p.address),
@@ -304,17 +319,20 @@ impl Scope {
                 }
                 row.update(&self.txn).await?;
             }
-            Setting::LogDays => {
+            Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => {
                 let days =
                     after.map(|d| d.parse().map_err(|_| StoreError::Corrupt(format!("{d} is no number of days"))));
-                let row = practice::ActiveModel {
-                    practice_id: Set(self.practice),
-                    log_days: Set(days.transpose()?),
-                    ..Default::default()
-                };
+                let days: Option<i32> = days.transpose()?;
+                let mut row = practice::ActiveModel { practice_id: Set(self.practice), ..Default::default() };
+                match setting {
+                    Setting::RemovedDays => row.removed_days = Set(days),
+                    Setting::ArchivedDays => row.archived_days = Set(days),
+                    Setting::SignInDays => row.sign_in_days = Set(days),
+                    _ => row.log_days = Set(days),
+                }
                 row.update(&self.txn).await?;
-                // What is older goes at once, and then day by day.
-                self.ask(TaskKind::Retain, self.practice, None).await?;
+                // Not at once: it may be undone until then.
+                self.ask_later(TaskKind::Retain, self.practice, at + LOOKED_AT).await?;
             }
             Setting::Price(item) => {
                 price::Entity::delete_by_id((self.practice, item.clone())).exec(&self.txn).await?;

@@ -73,6 +73,18 @@ impl Scope {
         self.ask_where(kind, subject, None, "where task.state in ('done', 'failed')").await
     }
 
+    /// Asks for work to be done at a moment and not before, also where it was to be done sooner.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn ask_later(&self, kind: TaskKind, subject: Uuid, at: DateTime<Utc>) -> Result<(), StoreError> {
+        self.ask(kind, subject, None).await?;
+        let put = "update task set due_at = $4 where practice_id = $1 and kind = $2 and subject_id = $3";
+        let values = [self.practice.into(), kind.id().into(), subject.into(), at.into()];
+        self.txn.execute_raw(Statement::from_sql_and_values(self.txn.get_database_backend(), put, values)).await?;
+        Ok(())
+    }
+
     async fn ask_where(
         &self,
         kind: TaskKind,

@@ -18,7 +18,7 @@ const MOST: u64 = 20;
 /// A token says that it was used no more often than this.
 const USED: Duration = Duration::minutes(10);
 /// For how long an answer is kept for whoever asks again.
-const KEPT: Duration = Duration::days(2);
+pub(super) const ANSWER_DAYS: Duration = Duration::days(2);
 
 /// Somebody, by a token of theirs.
 #[derive(Debug, Clone)]
@@ -102,6 +102,19 @@ impl Scope {
         self.set_on_token(id, Some(consultant), api_token::Column::EndedAt, at).await
     }
 
+    /// Ends every token of somebody that holds, and says how many.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database does not answer.
+    pub async fn end_tokens_of(&self, consultant: Uuid, at: DateTime<Utc>) -> Result<u64, StoreError> {
+        let ended = api_token::Entity::update_many()
+            .col_expr(api_token::Column::EndedAt, Expr::value(at))
+            .filter(api_token::Column::PracticeId.eq(self.practice))
+            .filter(api_token::Column::ConsultantId.eq(consultant))
+            .filter(api_token::Column::EndedAt.is_null());
+        Ok(ended.exec(&self.txn).await?.rows_affected)
+    }
+
     /// What was answered under a name, if anything. Whoever asks under it at the same time waits.
     ///
     /// # Errors
@@ -121,7 +134,7 @@ impl Scope {
         }))
     }
 
-    /// Keeps an answer under a name, and forgets old ones.
+    /// Keeps an answer under a name.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -133,9 +146,6 @@ impl Scope {
         at: DateTime<Utc>,
     ) -> Result<(), StoreError> {
         let backend = self.txn.get_database_backend();
-        let forget = "delete from answered where practice_id = $1 and at < $2";
-        let values = [self.practice.into(), (at - KEPT).into()];
-        self.txn.execute_raw(Statement::from_sql_and_values(backend, forget, values)).await?;
         let keep = "insert into answered values ($1, $2, $3, $4, $5, $6, $7, $8)";
         let values = [
             self.practice.into(),

@@ -159,7 +159,7 @@ async fn old_readings_go_and_their_hours_stay_whatever_comes_late() {
     other.log(&all(theirs), None).await;
     let act = PracticeAct { id: Uuid::now_v7(), by: p.person, at: now };
     p.keep(async |scope| scope.settle(act, BTreeMap::from([(Setting::LogDays, Some("365".into()))])).await).await;
-    assert_eq!(p.scope().await.log_days().await.unwrap(), Some(365));
+    assert_eq!(p.scope().await.retention().await.unwrap().log, Some(365));
     let before = p.hours(series, Grain::Hours).await;
     let removed = p.keep(async |scope| scope.remove_older(ago(365, 0)).await).await;
     assert_eq!(removed, 14);

@@ -3,6 +3,7 @@
 pub mod address;
 pub mod csrf;
 pub mod known;
+pub mod passkey;
 pub mod password;
 pub mod second;
 pub mod who;
@@ -14,6 +15,12 @@ pub use who::Who;
 pub fn device(headers: &axum::http::HeaderMap, address: Address) -> store::Device {
     let agent = headers.get(axum::http::header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or("no name");
     store::Device::new(agent, &address.0.to_string())
+}
+
+/// The language a reader’s browser asks for.
+pub fn tongue(headers: &axum::http::HeaderMap) -> language::Language {
+    let asked = headers.get(axum::http::header::ACCEPT_LANGUAGE).and_then(|v| v.to_str().ok());
+    asked.map(language::Language::accepted).unwrap_or_default()
 }
 
 /// A fresh secret of 256 bits, URL-safe.

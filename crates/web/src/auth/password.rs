@@ -3,6 +3,7 @@
 use crate::error::Failure;
 use crate::state::App;
 use argon2::{Argon2, PasswordHasher, PasswordVerifier};
+use language::Language;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
 
@@ -28,15 +29,13 @@ pub const SHORTEST: usize = 12;
 const LONGEST: usize = 1000;
 
 /// A password as it is kept, off the async threads and in turn; what is wrong with it otherwise.
-pub async fn hash_later(app: &App, password: &str) -> Result<Result<String, String>, Failure> {
+pub async fn hash_later(app: &App, password: &str, tongue: Language) -> Result<Result<String, String>, Failure> {
     let length = password.chars().count();
     if length < SHORTEST {
-        return Ok(Err(format!(
-            "{SHORTEST} characters at least: it has {length}. A short sentence is easy to remember."
-        )));
+        return Ok(Err(tongue.say_with("password-short", &[("least", SHORTEST.into()), ("n", length.into())])));
     }
     if password.len() > LONGEST {
-        return Ok(Err("That is longer than a password can be.".into()));
+        return Ok(Err(tongue.say("password-long")));
     }
     app.passwords.hash(password.to_owned()).await.map(Ok)
 }

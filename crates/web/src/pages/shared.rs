@@ -1,15 +1,16 @@
 //! What a client sees by a link: one version of a report, as it went out, and room to say something.
 
+use crate::auth::tongue;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::pages::job::report::{picture, printed};
-use crate::pages::office::one_line;
+use crate::pages::office::one_line_in;
 use crate::state::App;
 use crate::token::Token;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::extract::State;
-use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode, header};
+use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use language::Language;
@@ -78,11 +79,6 @@ async fn opened(app: &App, secret: &str) -> Result<(Scope, Share, ReportVersion,
     Ok((scope, share, version, html))
 }
 
-/// The language a reader’s browser asks for.
-fn accepted(headers: &HeaderMap) -> Language {
-    headers.get(header::ACCEPT_LANGUAGE).and_then(|v| v.to_str().ok()).map(Language::accepted).unwrap_or_default()
-}
-
 /// Nothing of it belongs into a search engine, nor its address into another site’s log.
 fn quiet(page: impl IntoResponse) -> Response {
     let mut response = page.into_response();
@@ -136,7 +132,7 @@ pub async fn page(
     Path(secret): Path<String>,
     headers: HeaderMap,
 ) -> Result<Response, Failure> {
-    let tongue = accepted(&headers);
+    let tongue = tongue(&headers);
     let (scope, share, version, html) = opened(&app, &secret).await?;
     scope.count_open(share.id, Utc::now()).await?;
     let page = view(&scope, (token, tongue), secret, (&share, &version, &html), Said::default(), Vec::new()).await?;
@@ -162,12 +158,12 @@ pub async fn say(
     headers: HeaderMap,
     Form(form): Form<Said>,
 ) -> Result<Response, Failure> {
-    let tongue = accepted(&headers);
+    let tongue = tongue(&headers);
     let id = form.id.ok_or_else(|| Failure::BadForm("id".into()))?;
     let kind = WordKind::from_id(&form.kind).ok_or_else(|| Failure::BadForm("kind".into()))?;
     let (scope, share, version, html) = opened(&app, &secret).await?;
     let mut wrong = Vec::new();
-    let name = one_line(&form.name, LONGEST[0], &tongue.say("shared-no-name"));
+    let name = one_line_in(tongue, &form.name, LONGEST[0], &tongue.say("shared-no-name"));
     let name = name.map_err(|e| wrong.push(("name", e)));
     let words = form.words.replace("\r\n", "\n").trim().to_owned();
     let length = words.chars().count();

@@ -15,8 +15,7 @@ use building::InstrumentKind;
 use chrono::{Datelike, NaiveDate};
 use notation::number::{plain_number, short};
 use serde::Deserialize;
-use std::collections::BTreeMap;
-use store::{Instrument, PracticeAct, Setting};
+use store::Instrument;
 use uuid::Uuid;
 use wording::instrument::salt_check;
 
@@ -28,13 +27,7 @@ struct BenchPage {
     kinds: &'static [InstrumentKind],
     form: InstrumentForm,
     errors: Vec<(&'static str, String)>,
-    keep_id: Uuid,
-    /// For how many days single readings of loggers are kept: what is offered, its words, and whether it is so.
-    kept: Vec<(String, String, bool)>,
 }
-
-/// Years for which single readings may be kept.
-const YEARS: [i32; 5] = [1, 2, 3, 5, 10];
 
 struct Row {
     id: Uuid,
@@ -170,7 +163,6 @@ impl InstrumentForm {
 async fn view(who: &Who, form: InstrumentForm) -> Result<BenchPage, Failure> {
     let show = who.show();
     let scope = who.scope().await?;
-    let days = scope.log_days().await?;
     let mut rows = scope.instruments().await?;
     // What is in the hand before what hangs somewhere.
     rows.sort_by_key(|i| i.kind == InstrumentKind::Logger);
@@ -185,46 +177,12 @@ async fn view(who: &Who, form: InstrumentForm) -> Result<BenchPage, Failure> {
             kind: i.kind.words(),
         })
         .collect();
-    let years =
-        |n: i32| (format!("{}", 365 * n), format!("{n} year{}", if n == 1 { "" } else { "s" }), days == Some(365 * n));
-    let ever = (String::new(), "for ever".to_owned(), days.is_none());
-    Ok(BenchPage {
-        frame: Frame::new(who),
-        rows,
-        kinds: InstrumentKind::ALL,
-        form,
-        errors: Vec::new(),
-        keep_id: Uuid::now_v7(),
-        kept: std::iter::once(ever).chain(YEARS.map(years)).collect(),
-    })
+    Ok(BenchPage { frame: Frame::new(who), rows, kinds: InstrumentKind::ALL, form, errors: Vec::new() })
 }
 
 /// The instruments, and the form to add one.
 pub async fn page(who: Who) -> Result<impl IntoResponse, Failure> {
     view(&who, InstrumentForm { id: Uuid::now_v7(), ..InstrumentForm::default() }).await
-}
-
-#[derive(Deserialize)]
-pub struct Keep {
-    id: Uuid,
-    #[serde(default)]
-    days: String,
-}
-
-/// Settles for how long single readings of loggers are kept.
-pub async fn keep(who: Who, Form(form): Form<Keep>) -> Result<Redirect, Failure> {
-    let days = match form.days.trim() {
-        "" => None,
-        text => {
-            let offered = text.parse().ok().filter(|d: &i32| YEARS.iter().any(|y| 365 * y == *d));
-            Some(offered.ok_or_else(|| Failure::BadForm("days".into()))?.to_string())
-        }
-    };
-    let scope = who.scope().await?;
-    let act = PracticeAct { id: form.id, by: who.person.consultant_id, at: chrono::Utc::now() };
-    scope.settle(act, BTreeMap::from([(Setting::LogDays, days)])).await?;
-    scope.commit().await?;
-    Ok(Redirect::to("/bench"))
 }
 
 /// Adds an instrument.

@@ -1,9 +1,10 @@
 //! One’s own account: name, password, second factor, sessions, and when one came in.
 
-use super::one_line;
-use crate::auth::Who;
+use super::one_line_in;
+use crate::auth::passkey::{self, Question};
 use crate::auth::password::{SHORTEST, hash_later};
 use crate::auth::second::{Second, spare};
+use crate::auth::{Who, tongue};
 use crate::error::Failure;
 use crate::extract::{Form, Path};
 use crate::state::App;
@@ -11,19 +12,21 @@ use crate::view::Frame;
 use askama::Template;
 use askama_web::WebTemplate;
 use axum::extract::State;
-use axum::http::StatusCode;
+use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{TimeDelta, Utc};
 use language::Language;
 use serde::Deserialize;
 use std::borrow::Cow;
-use store::{Account, Scope, Session, SignIn};
+use store::{Account, Passkey, Scope, Session, SignIn};
 use uuid::Uuid;
 
 /// Longest name, characters.
 const LONGEST: usize = 120;
 /// Most lines of the history.
 const MOST: u64 = 50;
+/// Longest name of a key, characters.
+const LONGEST_KEY: usize = 60;
 /// Tries at one’s own password within ten minutes.
 const TRIES: f64 = 10.0;
 
@@ -51,6 +54,19 @@ struct Setting {
     squares: String,
 }
 
+struct KeyRow {
+    id: Uuid,
+    name: String,
+    /// Since when, and when it was used.
+    more: String,
+}
+
+/// A key a device is asked to make, under the name it will have.
+struct Making {
+    name: String,
+    question: Question,
+}
+
 #[derive(Template, WebTemplate)]
 #[template(path = "me.html")]
 struct MePage {
@@ -62,6 +78,10 @@ struct MePage {
     setting: Option<Setting>,
     /// Spare codes just made, shown once.
     spare: Vec<String>,
+    keys: Vec<KeyRow>,
+    making: Option<Making>,
+    /// What a new key would be called, as typed.
+    key_name: String,
     sessions: Vec<SessionRow>,
     history: Vec<HistoryRow>,
     wrong: Vec<(&'static str, String)>,
@@ -99,26 +119,28 @@ pub struct Act {
     code: String,
     #[serde(default)]
     of: Option<Uuid>,
+    #[serde(default)]
+    key_name: String,
+    /// What a device was asked, and what it answered.
+    #[serde(default)]
+    asked: String,
+    #[serde(default)]
+    credential: String,
 }
 
 /// The page.
 pub async fn page(who: Who) -> Result<Response, Failure> {
     let scope = who.scope().await?;
-    Ok(view(&who, &scope, Vec::new(), None, Vec::new()).await?.into_response())
+    Ok(view(&who, &scope, Came::default(), String::new()).await?.into_response())
 }
 
 async fn own(who: &Who, scope: &Scope) -> Result<Account, Failure> {
     scope.own_account(who.person.consultant_id).await?.ok_or(Failure::NotFound)
 }
 
-async fn view(
-    who: &Who,
-    scope: &Scope,
-    wrong: Vec<(&'static str, String)>,
-    setting: Option<Setting>,
-    spare: Vec<String>,
-) -> Result<MePage, Failure> {
+async fn view(who: &Who, scope: &Scope, came: Came, key_name: String) -> Result<MePage, Failure> {
     let (show, me) = (who.told(), who.person.consultant_id);
+    let Came { codes: spare, asked: setting, making, wrong, .. } = came;
     let account = own(who, scope).await?;
     let session = |s: Session| SessionRow {
         here: s.id == who.person.session_id,
@@ -132,6 +154,17 @@ async fn view(
                 ("seen", show.moment(s.seen_at).into()),
             ],
         ),
+    };
+    let key = |k: Passkey| KeyRow {
+        id: k.id,
+        name: k.name,
+        more: match k.used_at {
+            Some(used) => who.language().say_with(
+                "passkey-used",
+                &[("since", show.moment(k.made_at).into()), ("used", show.moment(used).into())],
+            ),
+            None => who.language().say_with("passkey-unused", &[("since", show.moment(k.made_at).into())]),
+        },
     };
     let line = |s: SignIn| HistoryRow {
         when: show.moment(s.at),
@@ -147,6 +180,9 @@ async fn view(
         second: !account.second.is_empty(),
         setting,
         spare,
+        keys: scope.passkeys_of(me).await?.into_iter().map(key).collect(),
+        making,
+        key_name,
         sessions: scope.sessions_of(me).await?.into_iter().map(session).collect(),
         history: scope.sign_ins_of(me, MOST).await?.into_iter().map(line).collect(),
         wrong,
@@ -161,12 +197,13 @@ fn setting(app: &App, who: &Who, email: &str, word: String) -> Result<Setting, F
     Ok(Setting { typed: second.typed(), word, side, squares })
 }
 
-/// What comes of an act: what was done, codes to be shown once, a second factor to be set up, or what is wrong.
+/// What comes of an act: what was done, codes to be shown once, a second factor or a key to be set up, or what is wrong.
 #[derive(Default)]
 struct Came {
     done: Option<String>,
     codes: Vec<String>,
     asked: Option<Setting>,
+    making: Option<Making>,
     wrong: Vec<(&'static str, String)>,
 }
 
@@ -180,17 +217,20 @@ impl Came {
     }
 }
 
-/// What is wrong with the password given, where one is asked for; nothing of the database is held meanwhile.
-async fn not_theirs(app: &App, form: &Act, account: &Account) -> Result<Option<&'static str>, Failure> {
-    if !matches!(form.act.as_str(), "password" | "second" | "set-second" | "no-second" | "spare") {
-        return Ok(None);
-    }
+/// What is wrong with the password given, where one is asked for, and at which field; nothing of the database is held meanwhile.
+async fn not_theirs(app: &App, who: &Who, form: &Act, account: &Account) -> Result<Option<Came>, Failure> {
+    let field = match form.act.as_str() {
+        "password" => "password",
+        "second" | "set-second" | "no-second" | "spare" => "second-password",
+        "passkey" => "passkey-password",
+        _ => return Ok(None),
+    };
     let counted = format!("own password {}", account.consultant_id);
     if app.store.count_under(&counted, 1.0, TimeDelta::minutes(10), Utc::now()).await? > TRIES {
-        return Ok(Some("Too many tries. Wait ten minutes."));
+        return Ok(Some(Came::wrong(field, who.language().say("second-tries"))));
     }
     let right = app.passwords.verify(form.password.clone(), Some(account.password_hash.clone())).await?;
-    Ok((!right).then_some("That is not your password."))
+    Ok((!right).then(|| Came::wrong(field, who.language().say("password-not-yours"))))
 }
 
 /// What a second factor being set up is made from, as the form carries it.
@@ -202,14 +242,13 @@ fn word(form: &Act) -> String {
 async fn done(
     app: &App,
     who: &Who,
-    scope: &Scope,
-    account: &Account,
-    form: &Act,
+    (scope, account): (&Scope, &Account),
+    (form, headers): (&Act, &HeaderMap),
     hashed: Option<Result<String, String>>,
 ) -> Result<Came, Failure> {
-    let me = who.person.consultant_id;
+    let (me, tongue) = (who.person.consultant_id, who.language());
     Ok(match form.act.as_str() {
-        "name" => match one_line(&form.name, LONGEST, "A name is needed.") {
+        "name" => match one_line_in(tongue, &form.name, LONGEST, &tongue.say("name-needed")) {
             Ok(name) => {
                 scope.set_name(me, &name).await?;
                 Came::done(format!("Changed their name from {} to {name}", account.name))
@@ -229,6 +268,12 @@ async fn done(
             let codes = spare()?;
             scope.set_spare(me, &codes).await?;
             Came { codes, ..Came::done("Made new spare codes") }
+        }
+        "passkey" => make_key(app, who, (scope, account), form, headers).await?,
+        "keep-passkey" => keep_key(app, who, (scope, account), form, headers).await?,
+        "drop-passkey" => {
+            let n = scope.drop_passkeys(me, Some(form.of.unwrap_or_default())).await?;
+            Came::done(format!("Took {n} of their passkeys away"))
         }
         "no-second" => {
             scope.set_second(me, "", 0, &[]).await?;
@@ -253,7 +298,7 @@ async fn set_second(app: &App, who: &Who, scope: &Scope, account: &Account, form
     let at = u64::try_from(Utc::now().timestamp()).unwrap_or_default();
     let Some(step) = second.step(&form.code, at).filter(|_| word.len() >= 32) else {
         let asked = Some(setting(app, who, &account.email, word)?);
-        let why = "That is not the code shown now. Is the device’s clock right?";
+        let why = who.language().say("code-wrong");
         return Ok(Came { asked, ..Came::wrong("code", why) });
     };
     let codes = spare()?;
@@ -261,26 +306,72 @@ async fn set_second(app: &App, who: &Who, scope: &Scope, account: &Account, form
     Ok(Came { codes, ..Came::done("Set up a second factor") })
 }
 
+/// Has the browser’s device asked for a key.
+async fn make_key(
+    app: &App,
+    who: &Who,
+    (scope, account): (&Scope, &Account),
+    form: &Act,
+    headers: &HeaderMap,
+) -> Result<Came, Failure> {
+    let tongue = who.language();
+    let name = match one_line_in(tongue, &form.key_name, LONGEST_KEY, &tongue.say("passkey-name-needed")) {
+        Ok(name) => name,
+        Err(why) => return Ok(Came::wrong("key_name", why)),
+    };
+    let held = scope.passkeys_of(account.consultant_id).await?;
+    Ok(match passkey::make(app, headers, account, held, Utc::now())? {
+        Some(question) => Came { making: Some(Making { name, question }), ..Came::default() },
+        None => Came::wrong("key_name", tongue.say("passkey-nowhere")),
+    })
+}
+
+/// Keeps the key a device made.
+async fn keep_key(
+    app: &App,
+    who: &Who,
+    (scope, account): (&Scope, &Account),
+    form: &Act,
+    headers: &HeaderMap,
+) -> Result<Came, Failure> {
+    let (me, tongue, now) = (account.consultant_id, who.language(), Utc::now());
+    let name = match one_line_in(tongue, &form.key_name, LONGEST_KEY, &tongue.say("passkey-name-needed")) {
+        Ok(name) => name,
+        Err(why) => return Ok(Came::wrong("key_name", why)),
+    };
+    let (credential, key) = match passkey::made(app, headers, me, (&form.asked, &form.credential), now).await? {
+        Ok(made) => made,
+        Err(why) => return Ok(Came::wrong("key_name", tongue.say(why.says()))),
+    };
+    let key = Passkey { id: form.id, consultant_id: me, credential, key, name, made_at: now, used_at: None };
+    let what = format!("Made a passkey, {}", key.name);
+    Ok(match scope.add_passkey(key).await? {
+        true => Came::done(what),
+        false => Came::wrong("key_name", tongue.say("passkey-many")),
+    })
+}
+
 /// Changes name, password or second factor, and ends sessions. What weakens the account asks for the password.
-pub async fn act(State(app): State<App>, who: Who, Form(form): Form<Act>) -> Result<Response, Failure> {
+pub async fn act(
+    State(app): State<App>,
+    who: Who,
+    headers: HeaderMap,
+    Form(form): Form<Act>,
+) -> Result<Response, Failure> {
     let account = own(&who, &who.scope().await?).await?;
-    let stranger = not_theirs(&app, &form, &account).await?;
+    let stranger = not_theirs(&app, &who, &form, &account).await?;
     let hashed = match form.act.as_str() {
-        "password" if stranger.is_none() => Some(hash_later(&app, &form.new_password).await?),
+        "password" if stranger.is_none() => Some(hash_later(&app, &form.new_password, who.language()).await?),
         _ => None,
     };
     let scope = who.scope().await?;
     let came = match stranger {
         // What was being set up stays on the page.
-        Some(why) => Came {
-            asked: if form.act == "set-second" {
-                Some(setting(&app, &who, &account.email, word(&form))?)
-            } else {
-                None
-            },
-            ..Came::wrong("password", why)
-        },
-        None => done(&app, &who, &scope, &account, &form, hashed).await?,
+        Some(wrong) if form.act == "set-second" => {
+            Came { asked: Some(setting(&app, &who, &account.email, word(&form))?), ..wrong }
+        }
+        Some(wrong) => wrong,
+        None => done(&app, &who, (&scope, &account), (&form, &headers), hashed).await?,
     };
     if let Some(what) = &came.done {
         // Sent twice at once: the second finds it done, and nothing it did is kept.
@@ -293,7 +384,7 @@ pub async fn act(State(app): State<App>, who: Who, Form(form): Form<Act>) -> Res
         }
     }
     let status = if came.wrong.is_empty() { StatusCode::OK } else { StatusCode::UNPROCESSABLE_ENTITY };
-    let page = view(&who, &scope, came.wrong, came.asked, came.codes).await?;
+    let page = view(&who, &scope, came, form.key_name).await?;
     scope.commit().await?;
     Ok((status, page).into_response())
 }
@@ -301,12 +392,13 @@ pub async fn act(State(app): State<App>, who: Who, Form(form): Form<Act>) -> Res
 #[derive(Template, WebTemplate)]
 #[template(path = "join.html")]
 struct JoinPage {
+    tongue: Language,
     token: String,
     secret: String,
     practice: String,
     called: String,
     email: String,
-    role: Option<&'static str>,
+    role: Option<Cow<'static, str>>,
     wrong: Vec<(&'static str, String)>,
     shortest: usize,
 }
@@ -322,25 +414,27 @@ pub async fn join(
     State(app): State<App>,
     axum::Extension(token): axum::Extension<crate::token::Token>,
     Path(secret): Path<String>,
+    headers: HeaderMap,
 ) -> Result<Response, Failure> {
     let invite = app.store.invite_by(&secret, Utc::now()).await?.ok_or(Failure::NoInvite)?;
-    Ok(join_page(token, secret, &invite, invite.name.clone(), Vec::new()).into_response())
+    Ok(join_page((token, tongue(&headers)), secret, &invite, invite.name.clone(), Vec::new()).into_response())
 }
 
 fn join_page(
-    token: crate::token::Token,
+    (token, tongue): (crate::token::Token, Language),
     secret: String,
     invite: &store::Invite,
     name: String,
     wrong: Vec<(&'static str, String)>,
 ) -> JoinPage {
     JoinPage {
+        tongue,
         token: token.0,
         secret,
         practice: invite.practice.1.clone(),
         called: name,
         email: invite.email.clone(),
-        role: invite.consultant_id.is_none().then(|| invite.role.words()),
+        role: invite.consultant_id.is_none().then(|| tongue.word("role", invite.role.id(), invite.role.words())),
         wrong,
         shortest: SHORTEST,
     }
@@ -359,21 +453,23 @@ pub async fn take(
     State(app): State<App>,
     axum::Extension(token): axum::Extension<crate::token::Token>,
     Path(secret): Path<String>,
+    headers: HeaderMap,
     Form(form): Form<Join>,
 ) -> Result<Response, Failure> {
+    let tongue = tongue(&headers);
     let now = Utc::now();
     let invite = app.store.invite_by(&secret, now).await?.ok_or(Failure::NoInvite)?;
     let mut wrong = Vec::new();
     let name = match invite.consultant_id {
         Some(_) => invite.name.clone(),
-        None => one_line(&form.name, LONGEST, "A name is needed.").unwrap_or_else(|e| {
+        None => one_line_in(tongue, &form.name, LONGEST, &tongue.say("name-needed")).unwrap_or_else(|e| {
             wrong.push(("name", e));
             form.name.clone()
         }),
     };
-    let hashed = hash_later(&app, &form.new_password).await?.map_err(|e| wrong.push(("new_password", e)));
+    let hashed = hash_later(&app, &form.new_password, tongue).await?.map_err(|e| wrong.push(("new_password", e)));
     let (Ok(hashed), true) = (hashed, wrong.is_empty()) else {
-        let page = join_page(token, secret, &invite, name, wrong);
+        let page = join_page((token, tongue), secret, &invite, name, wrong);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     };
     let scope = app.store.practice(invite.practice.0).await?;
@@ -384,7 +480,9 @@ pub async fn take(
     let what = match invite.consultant_id {
         Some(id) => {
             scope.set_password(id, &hashed, None).await?;
-            format!("{name} set a new password by a link")
+            // Whoever needs a link may have lost more than a password.
+            let (keys, tokens) = (scope.drop_passkeys(id, None).await?, scope.end_tokens_of(id, now).await?);
+            format!("{name} set a new password by a link; {keys} passkeys taken away, {tokens} tokens ended")
         }
         None => {
             let person = store::Person {
@@ -394,9 +492,10 @@ pub async fn take(
                 password_hash: hashed,
             };
             if !scope.add_person(person, invite.role).await? {
-                let wrong =
-                    vec![("name", "Somebody signs in with this e-mail already: ask for another invitation.".into())];
-                return Ok((StatusCode::CONFLICT, join_page(token, secret, &invite, name, wrong)).into_response());
+                let wrong = vec![("name", tongue.say("join-taken"))];
+                return Ok(
+                    (StatusCode::CONFLICT, join_page((token, tongue), secret, &invite, name, wrong)).into_response()
+                );
             }
             format!("{name} <{}> joined as {}", invite.email, invite.role.words())
         }

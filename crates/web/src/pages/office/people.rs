@@ -217,7 +217,8 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
         }
         ("second", Some(p)) => {
             scope.set_second(p.id, "", 0, &[]).await?;
-            Ok(format!("Took {}’s second factor away", p.name))
+            let keys = scope.drop_passkeys(p.id, None).await?;
+            Ok(format!("Took {}’s second factor away, and {keys} passkeys", p.name))
         }
         ("sessions", Some(p)) => {
             let n = scope.end_sessions(p.id, Some(who.person.session_id)).await?;

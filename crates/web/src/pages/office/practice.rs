@@ -1,5 +1,6 @@
 //! The practice itself: its name, where it is reached, and whose days are meant.
 
+use super::keeping::{self, KeepingForm};
 use super::one_line;
 use crate::auth::Who;
 use crate::error::Failure;
@@ -55,6 +56,8 @@ struct PracticePage {
     /// The block in the form, as typed.
     block: TextForm,
     has_logo: bool,
+    /// For how long what is kept.
+    keeping: Vec<keeping::Row>,
     wrong: Vec<(&'static str, String)>,
     act_id: Uuid,
 }
@@ -81,6 +84,7 @@ async fn shown(
 ) -> Result<PracticePage, Failure> {
     let scope = who.scope().await?;
     let (blocks, has_logo) = (scope.text_blocks().await?, scope.logo().await?.is_some());
+    let kept = scope.retention().await?;
     let zones = jiff::tz::db().available().map(|z| z.as_str().to_owned());
     Ok(PracticePage {
         frame: Frame::new(who),
@@ -88,6 +92,7 @@ async fn shown(
         blocks,
         block,
         has_logo,
+        keeping: keeping::rows(&kept, None),
         zones: zones.filter(|z| z.contains('/') && !z.starts_with("Etc/")).collect(),
         wrong,
         act_id: Uuid::now_v7(),
@@ -113,6 +118,17 @@ async fn stands(who: &Who) -> Result<PracticeForm, Failure> {
         units,
         language,
     })
+}
+
+/// The page again, with what was chosen to be kept for how long, and what is wrong with it.
+pub async fn refused(
+    who: &Who,
+    chosen: &KeepingForm,
+    wrong: Vec<(&'static str, String)>,
+) -> Result<impl IntoResponse, Failure> {
+    let mut page = shown(who, stands(who).await?, TextForm::default(), wrong).await?;
+    page.keeping = keeping::rows(&who.scope().await?.retention().await?, Some(chosen));
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, page))
 }
 
 #[derive(Deserialize)]

@@ -1,7 +1,8 @@
 //! Signing in and out.
 
+use crate::auth::passkey::{self, Question, Refused};
 use crate::auth::second::{Second, spare_as_kept};
-use crate::auth::{Address, Who, csrf, device, fresh_secret, known, who};
+use crate::auth::{Address, Who, csrf, device, fresh_secret, known, tongue, who};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
 use crate::pages::office::preferences::local;
@@ -15,6 +16,7 @@ use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use axum_extra::extract::CookieJar;
 use chrono::{DateTime, TimeDelta, Utc};
+use language::Language;
 use serde::Deserialize;
 use std::time::Duration;
 use store::Account;
@@ -22,12 +24,16 @@ use store::Account;
 #[derive(Template, WebTemplate)]
 #[template(path = "sign_in.html")]
 struct SignInPage {
+    tongue: Language,
     token: String,
     demo: bool,
     next: String,
     email: String,
     /// Somebody just joined, or set a new password.
     joined: bool,
+    /// What a device is asked that keeps a key; none where there can be none.
+    passkey: Option<Question>,
+    /// The sentence that says what is wrong.
     error: Option<&'static str>,
 }
 
@@ -48,23 +54,27 @@ pub struct Credentials {
 }
 
 /// The form.
-pub async fn page(State(app): State<App>, Extension(token): Extension<Token>, Query(q): Query<Next>) -> Response {
-    sign_in_page(&app, token, q.next, String::new(), !q.joined.is_empty(), None).into_response()
+pub async fn page(
+    State(app): State<App>,
+    Extension(token): Extension<Token>,
+    headers: HeaderMap,
+    Query(q): Query<Next>,
+) -> Result<Response, Failure> {
+    let page = sign_in_page(&app, &headers, token, &q.next)?;
+    Ok(SignInPage { joined: !q.joined.is_empty(), ..page }.into_response())
 }
 
-fn render(app: &App, token: Token, next: String, email: String, error: Option<&'static str>) -> Response {
-    sign_in_page(app, token, next, email, false, error).into_response()
-}
-
-fn sign_in_page(
-    app: &App,
-    token: Token,
-    next: String,
-    email: String,
-    joined: bool,
-    error: Option<&'static str>,
-) -> SignInPage {
-    SignInPage { token: token.0, demo: app.demo_entry.is_some(), next: onward(&next).to_owned(), email, joined, error }
+fn sign_in_page(app: &App, headers: &HeaderMap, token: Token, next: &str) -> Result<SignInPage, Failure> {
+    Ok(SignInPage {
+        tongue: tongue(headers),
+        token: token.0,
+        demo: app.demo_entry.is_some(),
+        next: onward(next).to_owned(),
+        email: String::new(),
+        joined: false,
+        passkey: passkey::enter(app, headers, Utc::now())?,
+        error: None,
+    })
 }
 
 /// Where to go on: a page of ours, or the docket.
@@ -136,22 +146,21 @@ pub async fn submit(
 ) -> Result<Response, Failure> {
     let email = form.email.trim().to_lowercase();
     let now = Utc::now();
-    let again =
-        |status, error| (status, render(&app, token.clone(), form.next.clone(), form.email.clone(), Some(error)));
+    let again = |status, error| {
+        let page = sign_in_page(&app, &headers, token.clone(), &form.next)?;
+        Ok((status, SignInPage { email: form.email.clone(), error: Some(error), ..page }).into_response())
+    };
     if email.chars().count() > 254 || form.password.len() > 1000 {
-        return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, "That is longer than an e-mail or password can be.")
-            .into_response());
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "sign-in-long");
     }
     if email.is_empty() || form.password.is_empty() {
-        return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, "Enter both your e-mail and your password.").into_response());
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "sign-in-both");
     }
     let account = app.store.account(&email).await?;
     let known = account.as_ref().map(|a| known::known(&app, &headers, a.consultant_id)).transpose()?.flatten();
     let tries = Tries::new(&app, &email, address, known);
     let Some(wait) = tries.count(now).await? else {
-        let error =
-            "Too many tries. Wait ten minutes, then try again; a browser you signed in from before may try now.";
-        return Ok(again(StatusCode::TOO_MANY_REQUESTS, error).into_response());
+        return again(StatusCode::TOO_MANY_REQUESTS, "sign-in-tries");
     };
     tokio::time::sleep(wait).await;
     let hash = account.as_ref().map(|a| a.password_hash.clone());
@@ -160,14 +169,13 @@ pub async fn submit(
             note(&app, &account, "a wrong password", false, (&headers, address)).await?;
         }
         // Not 401: that means a lost session, and this form must stay on screen.
-        return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, "E-mail and password do not match.").into_response());
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "sign-in-wrong");
     }
     let account = account.ok_or_else(|| Failure::Defect("a password matched no account".into()))?;
     tries.forget(now).await?;
     if account.ended {
         note(&app, &account, "the account is closed", false, (&headers, address)).await?;
-        let error = "This account is closed. A lead of your practice can open it again.";
-        return Ok(again(StatusCode::UNPROCESSABLE_ENTITY, error).into_response());
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "sign-in-closed");
     }
     if account.second.is_empty() {
         return enter(&app, &account, (&headers, address), &form.next, "password").await;
@@ -211,6 +219,7 @@ async fn half_in(app: &App, headers: &HeaderMap, now: DateTime<Utc>) -> Result<O
 #[derive(Template, WebTemplate)]
 #[template(path = "second.html")]
 struct SecondPage {
+    tongue: Language,
     token: String,
     next: String,
     error: Option<&'static str>,
@@ -226,7 +235,8 @@ pub async fn second_page(
     if half_in(&app, &headers, Utc::now()).await?.is_none() {
         return Ok(Redirect::to("/sign-in").into_response());
     }
-    Ok(SecondPage { token: token.0, next: onward(&q.next).to_owned(), error: None }.into_response())
+    let tongue = tongue(&headers);
+    Ok(SecondPage { tongue, token: token.0, next: onward(&q.next).to_owned(), error: None }.into_response())
 }
 
 #[derive(Deserialize)]
@@ -250,12 +260,13 @@ pub async fn second(
         return Ok(Redirect::to("/sign-in").into_response());
     };
     let again = |status, error| {
-        let page = SecondPage { token: token.0.clone(), next: onward(&form.next).to_owned(), error: Some(error) };
+        let (tongue, next) = (tongue(&headers), onward(&form.next).to_owned());
+        let page = SecondPage { tongue, token: token.0.clone(), next, error: Some(error) };
         Ok((status, page).into_response())
     };
     let counted = format!("code {}", account.consultant_id);
     if app.store.count_under(&counted, 1.0, TimeDelta::minutes(WINDOW), now).await? > CODES {
-        return again(StatusCode::TOO_MANY_REQUESTS, "Too many tries. Wait ten minutes, then try again.");
+        return again(StatusCode::TOO_MANY_REQUESTS, "second-tries");
     }
     let me = account.consultant_id;
     let at = u64::try_from(now.timestamp()).unwrap_or_default();
@@ -270,13 +281,65 @@ pub async fn second(
     scope.commit().await?;
     let Some(how) = how else {
         note(&app, &account, "a wrong code", false, (&headers, address)).await?;
-        return again(
-            StatusCode::UNPROCESSABLE_ENTITY,
-            "That code does not let you in. Each counts once: wait for the next.",
-        );
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "second-wrong");
     };
     app.store.forget_count(&counted).await?;
     enter(&app, &account, (&headers, address), &form.next, how).await
+}
+
+#[derive(Deserialize)]
+pub struct Answer {
+    #[serde(default)]
+    asked: String,
+    #[serde(default)]
+    credential: String,
+    #[serde(default)]
+    next: String,
+}
+
+/// Longest answer of a device, bytes.
+const LONGEST_ANSWER: usize = 64 * 1024;
+
+/// Lets somebody in by a key their device keeps. The device has made sure of them, so that it stands for password and code.
+pub async fn by_passkey(
+    State(app): State<App>,
+    Extension(token): Extension<Token>,
+    address: Address,
+    headers: HeaderMap,
+    Form(form): Form<Answer>,
+) -> Result<Response, Failure> {
+    let now = Utc::now();
+    let again = |status, error| {
+        let page = sign_in_page(&app, &headers, token.clone(), &form.next)?;
+        Ok((status, SignInPage { error: Some(error), ..page }).into_response())
+    };
+    let counted = format!("sign-in from {}", address.0);
+    if app.store.count_under(&counted, 1.0, TimeDelta::minutes(WINDOW), now).await? > TRIES_OF_ADDRESS {
+        return again(StatusCode::TOO_MANY_REQUESTS, "sign-in-tries");
+    }
+    if form.asked.len() + form.credential.len() > LONGEST_ANSWER {
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "passkey-wrong");
+    }
+    let (account, key) = match passkey::entered(&app, &headers, (&form.asked, &form.credential), now).await? {
+        Ok(entered) => entered,
+        Err((why, whose)) => {
+            if let Some(account) = whose {
+                let how = if why == Refused::Copied { "a passkey that may be a copy" } else { "a wrong passkey" };
+                note(&app, &account, how, false, (&headers, address)).await?;
+            }
+            return again(StatusCode::UNPROCESSABLE_ENTITY, why.says());
+        }
+    };
+    if account.ended {
+        note(&app, &account, "the account is closed", false, (&headers, address)).await?;
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "sign-in-closed");
+    }
+    let scope = app.store.practice(account.practice_id).await?;
+    if !scope.use_passkey(key.id, key.key, now).await? {
+        return again(StatusCode::UNPROCESSABLE_ENTITY, "passkey-wrong");
+    }
+    scope.commit().await?;
+    enter(&app, &account, (&headers, address), &form.next, "a passkey").await
 }
 
 /// Notes that somebody came in, or did not.
