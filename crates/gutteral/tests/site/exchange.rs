@@ -390,6 +390,7 @@ async fn what_a_practice_keeps_no_longer_goes_and_nothing_else() {
         asked.body.contains("value=\"30\" selected") && asked.body.contains("value=\"365\" selected"),
         "choices stay"
     );
+    site.run("update task set due_at = now() + interval '1 hour' where kind = 'retain'").await;
     let settled = [("removed", "30"), ("archived", "365"), ("sign_in", "90"), ("sure", "yes")];
     assert_eq!(settles(&settled).await.location, "/practice#keeping");
     let due = "select count(*) from task where kind = 'retain' and state = 'waiting' and due_at between now() + interval '23 h' and now() + interval '24 h'";

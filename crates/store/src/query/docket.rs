@@ -172,12 +172,12 @@ impl Scope {
             format!("${}", values.len())
         };
         let (from, most) = (next(from), next(most));
-        // Only the jobs of the page are looked up further.
+        // Only the jobs of the page are looked up further. They are counted as they are found, and once more only behind the last.
         let ask = format!(
-            "with page as (select j.id, j.id in (select job_id from pin where practice_id = $1 and consultant_id = $2) as pinned
-              {found} order by pinned desc, {}, j.created_at desc, j.id desc offset {from} limit {most}),
+            "with page as (select j.id, j.id in (select job_id from pin where practice_id = $1 and consultant_id = $2) as pinned,
+                count(*) over () as found {found} order by pinned desc, {}, j.created_at desc, j.id desc offset {from} limit {most}),
             numbered as (select *, row_number() over () as n from page)
-            select (select count(*) {found}) as found, coalesce((select json_agg(json_build_object('job', to_json(j),
+            select coalesce((select max(found) from page), (select count(*) {found})) as found, coalesce((select json_agg(json_build_object('job', to_json(j),
                 'pinned', f.pinned, 'worst', coalesce(s.worst, 'not_judged'), 'readings', coalesce(s.readings, 0), 'due_on', d.due_on,
                 'visits', v.visits, 'started_at', l.started_at, 'ended_at', l.ended_at) order by f.n)
               from numbered f join job j on j.practice_id = $1 and j.id = f.id
