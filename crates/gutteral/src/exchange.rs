@@ -1,10 +1,10 @@
 //! Jobs out of a database and into one, from the command line.
 
 use anyhow::{Context, Result, bail};
-use casework::parcel::{bring_in, job_as_json, readable};
+use casework::parcel::{arrived, bring_in, job_as_json, readable};
 use std::fs::File;
 use std::io::{BufWriter, Write};
-use store::{Account, Arriving, Store};
+use store::{Account, Arriving, Came, Store};
 use uuid::Uuid;
 
 async fn account(store: &Store, email: &str) -> Result<Account> {
@@ -39,20 +39,18 @@ pub async fn export(store: &Store, email: &str, job: &str, out: impl Write) -> R
     Ok(out.flush()?)
 }
 
-/// Brings a job into somebody’s practice; its id there.
+/// Brings a job into somebody’s practice, or up to date what is there of it.
 ///
 /// # Errors
 /// Where there is no such person, or the file is no job that can come in.
-pub async fn import(store: &Store, email: &str, file: &str, copy: bool) -> Result<Uuid> {
+pub async fn import(store: &Store, email: &str, file: &str, copy: bool) -> Result<Came> {
     let account = account(store, email).await?;
     let from = File::open(file).with_context(|| format!("opening {file}"))?;
     let scope = store.practice(account.practice_id).await?;
     let arriving = Arriving::to(store, &scope, (Uuid::now_v7(), account.consultant_id), copy).await?;
-    let job = bring_in(arriving, from, None).await.with_context(|| file.to_owned())?;
-    readable(&scope, job).await.with_context(|| file.to_owned())?;
-    scope
-        .audit(Uuid::now_v7(), Some(account.consultant_id), "Brought a job in from the command line", Some(job))
-        .await?;
+    let came = bring_in(arriving, from, None).await.with_context(|| file.to_owned())?;
+    readable(&scope, came.job).await.with_context(|| file.to_owned())?;
+    arrived(&scope, came, account.consultant_id, "the command line").await?;
     scope.commit().await?;
-    Ok(job)
+    Ok(came)
 }

@@ -275,8 +275,8 @@ fn import(email: &str, file: &str, copy: bool) -> Result<()> {
     let url = settings.database_url.as_deref().context("GUTTERAL_DATABASE_URL is not set: where is the database?")?;
     runtime()?.block_on(async {
         let store = prepared(url, settings.owner_url.as_deref()).await?;
-        let job = gutteral::exchange::import(&store, email, file, copy).await?;
-        say(&format!("Brought in: /jobs/{job}"));
+        let came = gutteral::exchange::import(&store, email, file, copy).await?;
+        say(&format!("/jobs/{}: {}", came.job, casework::parcel::says(came)));
         Ok(())
     })
 }

@@ -18,7 +18,7 @@ mod scope;
 pub use bulk::{Batch, Fate, Intake, Stale};
 pub use ears::{Ears, Word};
 pub use error::StoreError;
-pub use exchange::{Arriving, Departing, FORMAT_VERSION, Field, Refusal, Table, fields};
+pub use exchange::{Arriving, Came, Departing, FORMAT_VERSION, Field, Refusal, Table, fields};
 pub use owner::migrate;
 pub use query::alerts::{Alert, Letter, Raised};
 pub use query::calendars::Feed;

@@ -9,6 +9,11 @@ use sea_orm_migration::MigratorTrait;
 /// Tables whose rows are never changed and never deleted.
 const APPEND_ONLY: &str = "reading, change, photo_file, practice_change, map_point, drying_reading, certificate, sign_in, audit, \
      report_version, report_text, report_image, signature, report_pdf, share_word, remark";
+/// Whether rows of a table are never changed.
+pub(crate) fn is_append_only(table: &str) -> bool {
+    APPEND_ONLY.split(", ").any(|t| t == table)
+}
+
 /// Tables whose rows the application deletes.
 const DELETED_FROM: &str = "material, weather, own_source, session, brake, price, practice_school, log_point, log_hour, log_day, log_file_piece, task, text_block, logo, parcel, parcel_piece, pin, answered, passkey, delivery";
 

@@ -66,6 +66,8 @@ const AWAY: TimeDelta = TimeDelta::seconds(120);
 enum After {
     /// Nothing.
     Done,
+    /// Nothing but to say how it went.
+    Said(String),
     /// The same in a while.
     Again(TimeDelta),
 }
@@ -102,6 +104,7 @@ async fn one(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside)
     }
     let ended = match done(store, practice, task, outside).await {
         Ok(After::Done) => Ended::For(TaskState::Done, String::new()),
+        Ok(After::Said(words)) => Ended::For(TaskState::Done, words),
         Ok(After::Again(by)) => Ended::Again(by),
         // What was being done is not done at all; the same again in a moment.
         Err(WorkError::Store(StoreError::Unavailable(_) | StoreError::Full(_)) | WorkError::Stopped) => {
@@ -128,7 +131,7 @@ async fn done(store: &Store, practice: Uuid, task: &Task, outside: &impl Outside
         TaskKind::Retain => return retain(store, practice, &telling).await,
         TaskKind::Pack => return parcel::pack(store, practice, task.subject_id, &telling).await.map(|()| After::Done),
         TaskKind::Unpack => {
-            return parcel::unpack(store, practice, task.subject_id, &telling).await.map(|()| After::Done);
+            return parcel::unpack(store, practice, task.subject_id, &telling).await.map(After::Said);
         }
         TaskKind::Mail => return mail(store, practice, task.subject_id, outside).await.map(|()| After::Done),
         TaskKind::Deliver => {

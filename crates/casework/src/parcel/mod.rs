@@ -7,7 +7,7 @@ mod unpack;
 
 pub use pack::{job_as_json, pack};
 pub use schema::schema;
-pub use unpack::{bring_in, readable, unpack};
+pub use unpack::{arrived, bring_in, readable, says, unpack};
 
 use crate::log::WorkError;
 use std::io::{Read, Seek, SeekFrom, Write};

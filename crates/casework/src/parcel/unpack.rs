@@ -6,7 +6,7 @@ use crate::log::{Telling, WorkError};
 use report::is_sealed;
 use report::job::read;
 use std::io::{BufReader, Read};
-use store::{Arriving, Depth, FORMAT_VERSION, ParcelKind, Refusal, Scope, Store, StoreError};
+use store::{Arriving, Came, Depth, FORMAT_VERSION, ParcelKind, Refusal, Scope, Store, StoreError};
 use tokio::sync::mpsc;
 use uuid::Uuid;
 
@@ -21,30 +21,31 @@ const TOLD: u64 = 50;
 ///
 /// # Errors
 /// [`WorkError::Unreadable`] with what is wrong with the file, else when the database or the disk does not play along.
-pub async fn unpack(store: &Store, practice: Uuid, parcel: Uuid, telling: &Telling<'_>) -> Result<(), WorkError> {
+pub async fn unpack(store: &Store, practice: Uuid, parcel: Uuid, telling: &Telling<'_>) -> Result<String, WorkError> {
     let scope = store.practice(practice).await?;
     let Some(row) = scope.parcel(parcel).await?.filter(|p| p.kind == ParcelKind::In && p.job_id.is_none()) else {
-        return Ok(());
+        return Ok(String::new());
     };
     let file = laid_out(&scope, parcel).await?;
     drop(scope);
     let scope = store.practice(practice).await?;
     let arriving = Arriving::to(store, &scope, (parcel, row.consultant_id), row.copy).await?;
     let came = async {
-        let job = bring_in(arriving, file, Some(telling)).await?;
-        readable(&scope, job).await.map(|()| job)
+        let came = bring_in(arriving, file, Some(telling)).await?;
+        readable(&scope, came.job).await.map(|()| came)
     };
-    let job = match came.await {
-        Ok(job) => job,
+    let came = match came.await {
+        Ok(came) => came,
         Err(e) => {
             drop(scope);
             return Err(refused(store, practice, parcel, e).await);
         }
     };
-    scope.know_parcel(parcel, row.bytes, Some(job)).await?;
+    scope.know_parcel(parcel, row.bytes, Some(came.job)).await?;
     scope.forget_parcel(parcel).await?;
-    arrived(&scope, job, row.consultant_id).await?;
-    Ok(scope.commit().await?)
+    arrived(&scope, came, row.consultant_id, "a file").await?;
+    scope.commit().await?;
+    Ok(says(came))
 }
 
 /// A file that cannot come in is not kept either; one that could not now is there for another try.
@@ -86,13 +87,29 @@ pub async fn readable(scope: &Scope, job: Uuid) -> Result<(), WorkError> {
     }
 }
 
-/// Keeps who brought a job in.
-async fn arrived(scope: &Scope, job: Uuid, by: Uuid) -> Result<(), WorkError> {
-    scope.audit(Uuid::now_v7(), Some(by), "Brought a job in from a file", Some(job)).await?;
-    Ok(())
+/// How a job came, in words.
+#[must_use]
+pub fn says(came: Came) -> String {
+    match came.more {
+        None => "brought in".into(),
+        Some(0) => "here already, and nothing in it is new".into(),
+        Some(n) => format!("here already, brought up to date: {n} rows are new or another"),
+    }
 }
 
-/// Brings in a job from wherever it is read; its id here.
+/// Keeps who brought a job in, and from where.
+///
+/// # Errors
+/// [`StoreError`] when the database does not answer.
+pub async fn arrived(scope: &Scope, came: Came, by: Uuid, from: &str) -> Result<(), StoreError> {
+    let what = match came.more {
+        None => format!("Brought a job in from {from}"),
+        Some(n) => format!("Brought a job up to date from {from}: {n} rows"),
+    };
+    scope.audit(Uuid::now_v7(), Some(by), &what, Some(came.job)).await.map(drop)
+}
+
+/// Brings in a job from wherever it is read, or up to date what is here of it.
 ///
 /// # Errors
 /// [`WorkError::Unreadable`] with what is wrong with the file, else when the database does not play along.
@@ -100,7 +117,7 @@ pub async fn bring_in(
     mut arriving: Arriving<'_>,
     from: impl Read + Send + 'static,
     telling: Option<&Telling<'_>>,
-) -> Result<Uuid, WorkError> {
+) -> Result<Came, WorkError> {
     let (give, mut take) = mpsc::channel::<(String, String)>(AHEAD);
     let reading = tokio::task::spawn_blocking(move || {
         read(BufReader::with_capacity(1 << 18, from), FORMAT_VERSION, |table, rows| {
@@ -128,10 +145,13 @@ pub async fn bring_in(
     }
     drop(take);
     let read = reading.await.map_err(|_| WorkError::Stopped)?;
-    match (refused, read) {
-        (Some(Refusal::File(why)), _) => Err(WorkError::Unreadable(why)),
-        (Some(Refusal::Store(e)), _) => Err(e.into()),
-        (None, Err(e)) => Err(WorkError::Unreadable(e.to_string())),
-        (None, Ok(())) => arriving.job().ok_or_else(|| WorkError::Unreadable("the file holds no job".into())),
-    }
+    let came = match (refused, read) {
+        (Some(why), _) => Err(why),
+        (None, Err(e)) => return Err(WorkError::Unreadable(e.to_string())),
+        (None, Ok(())) => arriving.came().await,
+    };
+    came.map_err(|why| match why {
+        Refusal::File(why) => WorkError::Unreadable(why),
+        Refusal::Store(e) => e.into(),
+    })
 }

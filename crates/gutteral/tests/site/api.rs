@@ -263,7 +263,7 @@ async fn a_program_reads_and_finds_nothing_twice_and_nothing_odd_unsaid() {
     let instruments = program.get("/api/v1/instruments").await;
     fits(&doc, "get", "/api/v1/instruments", &instruments);
     let hygrometer =
-        instruments.json.as_array().unwrap().iter().find(|i| i["kind"] == "hygrometer").unwrap()["id"].clone();
+        instruments.json["data"].as_array().unwrap().iter().find(|i| i["kind"] == "hygrometer").unwrap()["id"].clone();
     let new = json!({ "name": "Weir house", "structure": "crawl_vented", "climate": "cold", "design_outdoor_c": -12 });
     let at = program.post("/api/v1/jobs", &new).await.location;
     let building = program.get(&format!("{at}/building")).await;
@@ -319,6 +319,9 @@ async fn a_program_reads_and_finds_nothing_twice_and_nothing_odd_unsaid() {
     let noted = program.ask(Method::PATCH, &found.location, Some(&worse), &[("if-match", &found.tag)]).await;
     fits(&doc, "patch", "/api/v1/jobs/{job}/findings/{finding}", &noted);
     assert!(noted.json["gone_at"].is_string() && noted.json["value"] == 42.5);
+    let bare = json!({ "value": null });
+    let noted = program.ask(Method::PATCH, &found.location, Some(&bare), &[("if-match", &noted.tag)]).await;
+    assert!(noted.json["value"].is_null() && noted.json["note"] == "all of it", "{}", noted.json);
     assert_eq!(
         program.ask(Method::DELETE, &found.location, None, &[("if-match", &noted.tag)]).await.status,
         StatusCode::NO_CONTENT
@@ -351,7 +354,7 @@ async fn a_program_decides_about_a_plan_and_goes_through_lists_part_by_part() {
     // The log, part by part.
     let logs = program.get(&format!("/api/v1{cottage}/logs")).await;
     fits(&doc, "get", "/api/v1/jobs/{job}/logs", &logs);
-    let series = logs.json.as_array().unwrap().iter().max_by_key(|s| s["points"].as_i64()).unwrap();
+    let series = logs.json["data"].as_array().unwrap().iter().max_by_key(|s| s["points"].as_i64()).unwrap();
     let points = format!("/api/v1{cottage}/logs/{}/points?limit=500", series["id"].as_str().unwrap());
     let (mut seen, mut next) = (0, String::new());
     loop {
@@ -364,6 +367,24 @@ async fn a_program_decides_about_a_plan_and_goes_through_lists_part_by_part() {
         next = format!("&after={after}");
     }
     assert_eq!(seen as i64, series["points"].as_i64().unwrap());
+
+    // What is all at hand, part by part, each once and in the same order.
+    for path in
+        ["/api/v1/jobs/{job}/findings", "/api/v1/jobs/{job}/visits", "/api/v1/jobs/{job}/logs", "/api/v1/instruments"]
+    {
+        let asked = path.replace("/api/v1/jobs/{job}", &format!("/api/v1{cottage}"));
+        let whole = program.get(&format!("{asked}?limit=500")).await;
+        fits(&doc, "get", path, &whole);
+        let (mut rows, mut next) = (Vec::new(), String::new());
+        loop {
+            let part = program.get(&format!("{asked}?limit=2{next}")).await;
+            rows.extend(part.json["data"].as_array().unwrap().clone());
+            let Some(after) = part.json["next"].as_str() else { break };
+            next = format!("&after={after}");
+        }
+        assert!(rows.len() >= 3 && json!(rows) == whole.json["data"], "{path}: {rows:?}");
+        assert_eq!(program.get(&format!("{asked}?after=x")).await.status, StatusCode::UNPROCESSABLE_ENTITY);
+    }
 
     // Jobs, part by part, each once.
     let (mut names, mut next) = (Vec::new(), String::new());
@@ -465,7 +486,7 @@ async fn odd_addresses_and_spent_tokens_are_named() {
         assert_eq!(answer.status.as_u16(), status, "{path}: {}", answer.json);
     }
     let logs = program.get(&format!("{at}/logs")).await;
-    let points = format!("{at}/logs/{}/points", logs.json[0]["id"].as_str().unwrap());
+    let points = format!("{at}/logs/{}/points", logs.json["data"][0]["id"].as_str().unwrap());
     for asked in
         ["from=%2B200000-01-01T00:00:00Z", "until=-200000-01-01T00:00:00Z", "after=Ii0yMDAwMDAtMDEtMDFUMDA6MDA6MDBaIg"]
     {
@@ -571,7 +592,7 @@ async fn another_program_is_told_what_happens_signed_and_again_until_it_listens(
     program.ask(Method::PATCH, &opened.location, Some(&patch), &[("if-match", &opened.tag)]).await;
     program.post(&format!("{}/visits", opened.location), &json!({})).await;
     let visits = program.get(&format!("{}/visits", opened.location)).await;
-    let visit = format!("{}/visits/{}", opened.location, visits.json[0]["id"].as_str().unwrap());
+    let visit = format!("{}/visits/{}", opened.location, visits.json["data"][0]["id"].as_str().unwrap());
     program.ask(Method::PATCH, &visit, Some(&json!({ "finished": true })), &[("if-match", "*")]).await;
     until(&site, "select count(*) from delivery where done_at is not null", 2).await;
     let told = site.text("select string_agg(event, ' ' order by made_at) from delivery").await;

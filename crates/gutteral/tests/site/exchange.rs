@@ -22,7 +22,7 @@ async fn exported(store: &Store, email: &str, job: &str) -> String {
 async fn imported(store: &Store, email: &str, text: &str, copy: bool) -> anyhow::Result<Uuid> {
     let file = tempfile::NamedTempFile::new().unwrap();
     std::fs::write(file.path(), text).unwrap();
-    import(store, email, file.path().to_str().unwrap(), copy).await
+    import(store, email, file.path().to_str().unwrap(), copy).await.map(|came| came.job)
 }
 
 /// The text without what differs from one place to another: each id by when it first stands there, and no date of export.
@@ -155,8 +155,11 @@ async fn what_cannot_come_in_is_named_and_nothing_of_it_is_kept() {
         assert!(format!("{refused:#}").contains(said), "{said}: {refused:#}");
         assert_eq!(count().await, before, "{said}");
     }
-    let again = imported(&site.store, ENTRY, &whole, false).await.expect_err("it is here");
-    assert!(format!("{again:#}").contains("is here already, as “Mill keeper’s cottage”"), "{again:#}");
+    assert_eq!(
+        imported(&site.store, ENTRY, &whole, false).await.unwrap().to_string(),
+        site.text("select id from job where name like 'Mill%'").await
+    );
+    assert_eq!(count().await, before, "it is here, and nothing in it is new");
     imported(&site.store, ENTRY, &whole, true).await.unwrap();
     imported(&site.store, ENTRY, &whole, true).await.unwrap();
     assert_eq!(site.count("job where name like 'Mill keeper%'").await, 3);
@@ -379,7 +382,7 @@ async fn what_a_practice_keeps_no_longer_goes_and_nothing_else() {
     }
     let old = "now() - interval '40 days'";
     site.run(&format!("update job set removed_at = {old} where name like 'Mill%'")).await;
-    site.run(&format!("update job set archived_at = {old} where name like 'Felt%'")).await;
+    site.run(&format!("update job set archived_at = {old} where name like 'Traveling%'")).await;
     let asked = settles(&[("removed", "30"), ("archived", "365")]).await;
     assert!(
         asked.status == StatusCode::UNPROCESSABLE_ENTITY && asked.body.contains("A job is older than that"),
@@ -414,9 +417,62 @@ async fn what_a_practice_keeps_no_longer_goes_and_nothing_else() {
         tokio::task::yield_now().await;
     }
     assert_eq!(site.count("job where name like 'Mill%' and practice_id = (select practice_id from consultant where email like 'wren%')").await, 0);
-    assert_eq!(site.count("job where name like 'Felt%'").await, 1, "archived forty days ago, kept for a year");
+    assert_eq!(site.count("job where name like 'Traveling%'").await, 1, "archived forty days ago, kept for a year");
     assert_eq!(site.count("sign_in where address = 'long ago'").await, 0);
     assert!(site.count("sign_in").await > 0);
     assert_eq!([site.count("parcel").await, site.count("delivery").await], [0, 1]);
     assert!(lead.get("/people/audit").await.body.contains("it is kept no longer"));
+}
+
+/// Another row like one that is there, under an id of its own.
+fn another(table: &str, of: &str, but: &str) -> String {
+    format!(
+        "insert into {table} select (x.r).* from (select jsonb_populate_record(q, jsonb_build_object('id', gen_random_uuid(), {but})) r
+           from {table} q where {of} order by q.id desc limit 1) x"
+    )
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_same_job_sent_again_brings_what_is_new_and_takes_nothing_away() {
+    let site = Site::start().await;
+    let cottage = "Mill keeper’s cottage";
+    let practice = |email: &str| format!("practice_id = (select practice_id from consultant where email = '{email}')");
+    let (ours, theirs) = (practice(ENTRY), practice(OTHER));
+    let mill = format!("job_id in (select id from job where name like 'Mill%' and {theirs})");
+    let bring = async |text: &str| {
+        let file = tempfile::NamedTempFile::new().unwrap();
+        std::fs::write(file.path(), text).unwrap();
+        import(&site.store, OTHER, file.path().to_str().unwrap(), false).await
+    };
+    let first = exported(&site.store, ENTRY, cottage).await;
+    let came = bring(&first).await.unwrap();
+    assert_eq!((bring(&first).await.unwrap().job, bring(&first).await.unwrap().more), (came.job, Some(0)));
+
+    // A reading, an open visit and a point of the log come after, and the job is renamed.
+    let lead = Caller::signed_in(&site, ENTRY).await;
+    let job = lead.job("Mill keeper").await;
+    let own = format!("{ours} and job_id = '{}'", &job[6..]);
+    site.run(&another("reading", &format!("{own} and replaces is null"), "'stored_at', now()")).await;
+    site.run(&another("visit", &own, "'started_at', now(), 'ended_at', null")).await;
+    let archived =
+        lead.post(&format!("{job}/archive"), &[("id", &*Uuid::now_v7().to_string()), ("archived", "true")]).await;
+    assert!(archived.status.is_redirection(), "{}", archived.body);
+    let second = exported(&site.store, ENTRY, cottage).await;
+    let more = bring(&second).await.unwrap();
+    assert!(more.job == came.job && more.more.is_some_and(|n| (3..20).contains(&n)), "{more:?}");
+    let there = exported(&site.store, OTHER, &came.job.to_string()).await;
+    assert!(told(&second) == told(&there), "{}", differ(&told(&second), &told(&there)));
+
+    // A visit that was ended here stays so; what is here alone is named, and nothing of the file is kept.
+    site.run(&format!("update visit set ended_at = now() where ended_at is null and {theirs} and {mill}")).await;
+    assert_eq!(bring(&second).await.unwrap().more, Some(0));
+    let refused = bring(&first).await.expect_err("it is older");
+    assert!(format!("{refused:#}").contains("what the file lacks: 1 × visit, 1 × reading, 1 × change"), "{refused:#}");
+    site.run(&another("reading", &format!("{theirs} and {mill} and replaces is null"), "'stored_at', now()")).await;
+    site.run(&another("reading", &format!("{own} and replaces is null"), "'stored_at', now()")).await;
+    let third = exported(&site.store, ENTRY, cottage).await;
+    let before = site.count("reading").await;
+    let refused = bring(&third).await.expect_err("both went on");
+    assert!(format!("{refused:#}").contains("lacks: 1 × reading"), "{refused:#}");
+    assert_eq!(site.count("reading").await, before);
 }

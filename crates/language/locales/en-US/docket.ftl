@@ -29,6 +29,7 @@ docket-none = No jobs yet.
 docket-none-more = Open one: a name, the kind of structure, the climate and the coldest outdoor temperature to plan for. Under a minute, and the building is drawn for you.
 docket-row-worst = worst: { $word }
 docket-row-archived = In the archive since { $day }.
+docket-row-archived-until = In the archive since { $day }, to be erased on { $until }.
 docket-row-no-visit = No visit yet: start the first round.
 docket-row-open = Visit { $visit } is open since { $moment }, { $readings ->
     [one] 1 reading

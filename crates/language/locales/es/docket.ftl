@@ -29,6 +29,7 @@ docket-none = Todavía no hay trabajos.
 docket-none-more = Abra uno: un nombre, el tipo de construcción, el clima y la temperatura exterior más fría prevista. En menos de un minuto el edificio queda dibujado.
 docket-row-worst = lo peor: { $word }
 docket-row-archived = En el archivo desde el { $day }.
+docket-row-archived-until = En el archivo desde el { $day }; se borra el { $until }.
 docket-row-no-visit = Aún sin visita: empiece la primera ronda.
 docket-row-open = La visita { $visit } está abierta desde el { $moment }, { $readings ->
     [one] 1 lectura

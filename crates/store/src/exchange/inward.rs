@@ -1,7 +1,11 @@
 //! A job on its way in: every id becomes another, so that it stands beside whatever is here, and nothing of it is kept unless all is.
+//!
+//! The same job sent again brings what is new. It may, where everything that is here is in the file: then the file is what is here
+//! and what came after. What is here alone, a reading or a change, would be lost or contradicted: the file is refused by its name.
 
-use super::tables::{Field, Table, fields};
+use super::tables::{Field, Table, fields, keys};
 use crate::error::StoreError;
+use crate::owner::is_append_only;
 use crate::query::plans::plan_row_id;
 use crate::scope::{Scope, Store, set};
 use chrono::{DateTime, Datelike, NaiveDate, Utc};
@@ -27,8 +31,6 @@ pub enum Refusal {
 pub struct Arriving<'a> {
     store: &'a Store,
     scope: &'a Scope,
-    /// What tells this arrival from any other.
-    id: Uuid,
     /// Who brings it in.
     by: Uuid,
     fields: HashMap<String, Vec<Field>>,
@@ -38,11 +40,42 @@ pub struct Arriving<'a> {
     remade: HashMap<Uuid, Uuid>,
     /// Whether it may come in beside itself.
     copy: bool,
+    /// What tells this arrival from any other, and ids’ ends are made of; nothing for a job that began here: its ids stay.
+    place: Option<Uuid>,
+    /// Where the job is here already, and is brought up to date.
+    merge: Option<Merge>,
     months: BTreeSet<NaiveDate>,
     /// The job, once it came.
     job: Option<Uuid>,
     /// Tables that came, to see that none comes before what it needs.
     at: usize,
+}
+
+/// A job that is brought up to date.
+#[derive(Default)]
+struct Merge {
+    keys: HashMap<String, Vec<String>>,
+    /// Rows of each table that came.
+    came: HashMap<&'static str, u64>,
+    /// Rows that were new or another.
+    new: u64,
+}
+
+/// A job that is here.
+struct Here {
+    id: Uuid,
+    name: String,
+    /// What its ids ended with when it came; nothing where it began here.
+    arrived: Option<Uuid>,
+}
+
+/// How a job came in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Came {
+    /// Its id here.
+    pub job: Uuid,
+    /// Where it was here before: how many rows are new or another.
+    pub more: Option<u64>,
 }
 
 /// Columns of single readings.
@@ -72,6 +105,9 @@ fn known(column: Vec<Option<f64>>) -> Vec<f64> {
     column.into_iter().map(|x| x.unwrap_or(f64::NAN)).collect()
 }
 
+/// Tables named where a file lacks what is here.
+const MOST_NAMED: usize = 4;
+
 fn refused<T>(why: impl Into<String>) -> Result<T, Refusal> {
     Err(Refusal::File(why.into()))
 }
@@ -92,22 +128,48 @@ impl<'a> Arriving<'a> {
         Ok(Self {
             store,
             scope,
-            id,
             by,
             fields,
             known: HashMap::new(),
             remade: HashMap::new(),
             copy,
+            place: Some(id),
+            merge: None,
             months: BTreeSet::new(),
             job: None,
             at: 0,
         })
     }
 
-    /// The job as it came in: its id here.
-    #[must_use]
-    pub const fn job(&self) -> Option<Uuid> {
-        self.job
+    /// The job as it came in. Where it was here before, nothing that was may be missing from what came.
+    ///
+    /// # Errors
+    /// [`Refusal::File`] where there is none, or it lacks what is here; [`Refusal::Store`] when the database does not answer.
+    pub async fn came(self) -> Result<Came, Refusal> {
+        let Some(job) = self.job else { return refused("the file holds no job") };
+        let Some(merge) = self.merge else { return Ok(Came { job, more: None }) };
+        let mut lacks = Vec::new();
+        for table in Table::all() {
+            let Some(count) = table.of_this_job() else { continue };
+            let values = [self.scope.practice.into(), job.into()];
+            let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), count, values);
+            let here = self.scope.txn.query_one_raw(asked).await.map_err(StoreError::from)?;
+            let here: i64 = here.map(|r| r.try_get("", "count")).transpose().map_err(StoreError::from)?.unwrap_or(0);
+            let came = merge.came.get(table.name).copied().unwrap_or(0);
+            match here.unsigned_abs() {
+                here if here > came => lacks.push(format!("{} × {}", here - came, table.name.replace('_', " "))),
+                here if here < came => return refused(format!("rows of {} come twice", table.name)),
+                _ => {}
+            }
+        }
+        if !lacks.is_empty() {
+            lacks.truncate(MOST_NAMED);
+            let lacks = lacks.join(", ");
+            return refused(format!(
+                "this job is here already, with what the file lacks: {lacks}; it can come in as a copy beside it"
+            ));
+        }
+        Ok(Came { job, more: Some(merge.new) })
     }
 
     /// What an id becomes: its time and order stay, its end does not.
@@ -118,7 +180,8 @@ impl<'a> Arriving<'a> {
         if let Some(known) = self.known.get(&id) {
             return *known;
         }
-        let became = ended(id, self.id);
+        let Some(place) = self.place else { return id };
+        let became = ended(id, place);
         self.remade.get(&became).copied().unwrap_or(became)
     }
 
@@ -162,6 +225,13 @@ impl<'a> Arriving<'a> {
         if name == "log_point" {
             return self.points(text).await;
         }
+        let mut origin = None;
+        if name == "job" {
+            origin = self.rows(name, text)?.first().and_then(|r| r.get("id")?.as_str()?.parse().ok());
+            if let Some(here) = self.here(origin).await?.filter(|_| !self.copy) {
+                self.meet(here, origin).await?;
+            }
+        }
         let rows: Vec<Map<String, Value>> = match name {
             "consultant" | "instrument" | "salt_check" | "material" | "own_source" | "weather" => {
                 self.of_practice(name, text).await?
@@ -170,7 +240,6 @@ impl<'a> Arriving<'a> {
         };
         let rows = self.made_of_others(name, rows);
         if name == "job" {
-            let origin = self.unknown_here(&self.rows(name, text)?).await?;
             let [row] = rows.as_slice() else { return refused("it holds more than one job") };
             let Some(job) = row.get("id").and_then(Value::as_str).and_then(|id| id.parse().ok()) else {
                 return refused("its job has no id");
@@ -179,7 +248,10 @@ impl<'a> Arriving<'a> {
                 return refused("it holds more than one job");
             }
             self.insert(table, rows).await?;
-            return self.remember(job, origin).await;
+            return match self.merge {
+                None => self.remember(job, origin).await,
+                Some(_) => Ok(()),
+            };
         }
         if matches!(name, "log_hour") {
             self.months_of(rows.iter().filter_map(|r| r.get("at")?.as_str()?.parse().ok())).await?;
@@ -187,25 +259,35 @@ impl<'a> Arriving<'a> {
         self.insert(table, rows).await
     }
 
-    /// Refuses a job that is here already, unless it may come in as a copy. Gives where it came from.
-    async fn unknown_here(&self, rows: &[Map<String, Value>]) -> Result<Option<Uuid>, Refusal> {
-        let origin = rows.first().and_then(|r| r.get("id")?.as_str()?.parse::<Uuid>().ok());
-        let ask =
-            "select name from job where practice_id = $1 and (id = $2 or origin = $2) and removed_at is null limit 1";
+    /// The job of this id as it is here: begun here, or brought in before.
+    async fn here(&self, origin: Option<Uuid>) -> Result<Option<Here>, Refusal> {
+        let ask = "select id, name, arrived from job where practice_id = $1 and (id = $2 or origin = $2) and removed_at is null
+            order by id <> $2, created_at limit 1 for update";
         let values = [self.scope.practice.into(), origin.into()];
         let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), ask, values);
-        match self.scope.txn.query_one_raw(asked).await.map_err(StoreError::from)? {
-            Some(here) if !self.copy => {
-                let name: String = here.try_get("", "name").map_err(StoreError::from)?;
-                refused(format!("this job is here already, as “{name}”; it can come in as a copy beside it"))
-            }
-            _ => Ok(origin),
+        let here = self.scope.txn.query_one_raw(asked).await.map_err(StoreError::from)?;
+        let read = |r: &sea_orm::QueryResult| {
+            Ok(Here { id: r.try_get("", "id")?, name: r.try_get("", "name")?, arrived: r.try_get("", "arrived")? })
+        };
+        Ok(here.as_ref().map(read).transpose().map_err(|e: sea_orm::DbErr| StoreError::from(e))?)
+    }
+
+    /// Goes on with a job that is here: what comes is put to what it was before.
+    async fn meet(&mut self, here: Here, origin: Option<Uuid>) -> Result<(), Refusal> {
+        self.place = here.arrived;
+        if origin.map(|id| self.another(id)) != Some(here.id) {
+            let name = here.name;
+            return refused(format!(
+                "this job is here already, as “{name}”, and how it came is not known; it can come in as a copy beside it"
+            ));
         }
+        self.merge = Some(Merge { keys: keys(self.scope).await?, ..Merge::default() });
+        Ok(())
     }
 
     async fn remember(&self, job: Uuid, origin: Option<Uuid>) -> Result<(), Refusal> {
-        let put = "update job set origin = $3 where practice_id = $1 and id = $2";
-        let values = [self.scope.practice.into(), job.into(), origin.into()];
+        let put = "update job set origin = $3, arrived = $4 where practice_id = $1 and id = $2";
+        let values = [self.scope.practice.into(), job.into(), origin.into(), self.place.into()];
         let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), put, values);
         self.scope.txn.execute_raw(asked).await.map(drop).map_err(|e| named("job", e))
     }
@@ -303,7 +385,40 @@ impl<'a> Arriving<'a> {
         rows
     }
 
-    async fn insert(&self, table: &Table, rows: Vec<Map<String, Value>>) -> Result<(), Refusal> {
+    /// What becomes of a row that is here already: evidence stays as it is, all else becomes what came.
+    fn met(&self, table: &Table) -> String {
+        let Some(keys) = self.merge.as_ref().and_then(|m| m.keys.get(table.name)) else { return String::new() };
+        let fields = self.fields.get(table.name).map_or(&[][..], Vec::as_slice);
+        let rest: Vec<&str> = fields.iter().map(|f| f.name.as_str()).filter(|f| !keys.iter().any(|k| k == f)).collect();
+        let key = keys.join(", ");
+        if is_append_only(table.name) || rest.is_empty() {
+            return format!("on conflict (practice_id, {key}) do nothing");
+        }
+        let comes = |column: &&str| match (table.name, *column) {
+            // A visit that was ended, or looked through, stays so.
+            ("visit", "ended_at" | "reviewed_at" | "reviewed_by") => format!("coalesce(t.{column}, excluded.{column})"),
+            _ => format!("excluded.{column}"),
+        };
+        let set: Vec<String> = rest.iter().map(|c| format!("{c} = {}", comes(c))).collect();
+        let was: Vec<String> = rest.iter().map(|c| format!("t.{c}")).collect();
+        let comes: Vec<String> = rest.iter().map(comes).collect();
+        format!(
+            "on conflict (practice_id, {key}) do update set {} where ({}) is distinct from ({})",
+            set.join(", "),
+            was.join(", "),
+            comes.join(", ")
+        )
+    }
+
+    /// Notes how many rows of a table came, and how many of them were new or another.
+    fn count(&mut self, table: &'static str, came: usize, new: u64) {
+        if let Some(merge) = &mut self.merge {
+            *merge.came.entry(table).or_default() += came as u64;
+            merge.new += new;
+        }
+    }
+
+    async fn insert(&mut self, table: &'static Table, rows: Vec<Map<String, Value>>) -> Result<(), Refusal> {
         let fields = self.fields.get(table.name).map_or(&[][..], Vec::as_slice);
         let names: Vec<&str> = fields.iter().map(|f| f.name.as_str()).collect();
         let value = |f: &Field| match (f.kind.as_str(), f.name.as_str()) {
@@ -315,17 +430,20 @@ impl<'a> Arriving<'a> {
             fields.iter().filter(|f| f.kind == "bytea").map(|f| format!("- '{}'", f.name)).collect();
         let values = fields.iter().map(value).collect::<Vec<_>>().join(", ");
         let put = format!(
-            "insert into {} (practice_id, {}) select $1, {values}
-             from jsonb_array_elements($2::jsonb) j, jsonb_populate_record(null::{}, j {}) r where $3::uuid is not distinct from $3",
+            "insert into {} as t (practice_id, {}) select $1, {values}
+             from jsonb_array_elements($2::jsonb) j, jsonb_populate_record(null::{}, j {}) r where $3::uuid is not distinct from $3 {}",
             table.name,
             names.join(", "),
             table.name,
-            bytes.join(" ")
+            bytes.join(" "),
+            self.met(table)
         );
         let text = serde_json::to_string(&rows).unwrap_or_default();
         let values = [self.scope.practice.into(), text.into(), self.job.into()];
         let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), put, values);
-        self.scope.txn.execute_raw(asked).await.map(drop).map_err(|e| named(table.name, e))
+        let put = self.scope.txn.execute_raw(asked).await.map_err(|e| named(table.name, e))?;
+        self.count(table.name, rows.len(), put.rows_affected());
+        Ok(())
     }
 
     /// Makes the months readings lie in.
@@ -359,9 +477,12 @@ impl<'a> Arriving<'a> {
             let at: Option<Vec<DateTime<Utc>>> = p.at.iter().map(|us| DateTime::from_timestamp_micros(*us)).collect();
             let Some(at) = at else { return refused("a single reading has no moment") };
             self.months_of(at.iter().copied()).await?;
-            let put = "insert into log_point (practice_id, series_id, bring_in_id, at, t_c, rh_pct, value)
+            let met = if self.merge.is_some() { "on conflict (practice_id, series_id, at) do nothing" } else { "" };
+            let put = format!(
+                "insert into log_point (practice_id, series_id, bring_in_id, at, t_c, rh_pct, value)
                 select $1, $2, $3, a.at, nullif(a.t_c, 'NaN'), nullif(a.rh_pct, 'NaN'), nullif(a.value, 'NaN') from
-                unnest($4::timestamptz[], $5::float8[], $6::float8[], $7::float8[]) a(at, t_c, rh_pct, value)";
+                unnest($4::timestamptz[], $5::float8[], $6::float8[], $7::float8[]) a(at, t_c, rh_pct, value) {met}"
+            );
             let bring_in = p.bring_in_id.map(|id| self.another(id));
             let values = [
                 self.scope.practice.into(),
@@ -373,7 +494,8 @@ impl<'a> Arriving<'a> {
                 known(p.value).into(),
             ];
             let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), put, values);
-            self.scope.txn.execute_raw(asked).await.map_err(|e| named("log_point", e))?;
+            let put = self.scope.txn.execute_raw(asked).await.map_err(|e| named("log_point", e))?;
+            self.count("log_point", n, put.rows_affected());
         }
         Ok(())
     }
@@ -385,7 +507,7 @@ fn named(table: &str, e: sea_orm::DbErr) -> Refusal {
         sea_orm::DbErr::Exec(sea_orm::RuntimeErr::SqlxError(e))
         | sea_orm::DbErr::Query(sea_orm::RuntimeErr::SqlxError(e)) => e
             .as_database_error()
-            .filter(|e| e.code().is_some_and(|c| c.starts_with("22") || c.starts_with("23")))
+            .filter(|e| e.code().is_some_and(|c| ["21", "22", "23"].iter().any(|class| c.starts_with(class))))
             .map(|e| e.message().to_owned()),
         _ => None,
     };

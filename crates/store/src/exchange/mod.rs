@@ -5,7 +5,7 @@ mod inward;
 mod outward;
 mod tables;
 
-pub use inward::{Arriving, Refusal};
+pub use inward::{Arriving, Came, Refusal};
 pub use outward::Departing;
 pub use tables::{Field, Table, fields};
 

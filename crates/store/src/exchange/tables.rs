@@ -160,14 +160,44 @@ impl Table {
         Self::all().find(|t| t.name == name)
     }
 
+    /// What of it belongs to a job, `$2`, of a practice, `$1`; nothing where rows are the practice’s.
+    pub(super) fn of_this_job(&self) -> Option<String> {
+        match self.of {
+            Of::Job => Some(format!("select count(*) from {} where practice_id = $1 and job_id = $2", self.name)),
+            Of::Within(column, table) => Some(format!(
+                "select count(*) from {} w join {table} o on o.practice_id = $1 and o.id = w.{column} and o.job_id = $2
+                where w.practice_id = $1",
+                self.name
+            )),
+            Of::Itself | Of::Named => None,
+        }
+    }
+
     /// Columns that stay at home: whose they are goes without saying, and secrets do not leave.
     pub(super) fn leaves(&self, column: &str) -> bool {
         match self.name {
             "consultant" => matches!(column, "id" | "name"),
-            "job" => !matches!(column, "practice_id" | "origin"),
+            "job" => !matches!(column, "practice_id" | "origin" | "arrived"),
             _ => column != "practice_id",
         }
     }
+}
+
+/// The primary keys of the tables of a job, without the practice, by table.
+///
+/// # Errors
+/// [`StoreError`] when the database does not answer.
+pub(super) async fn keys(scope: &Scope) -> Result<HashMap<String, Vec<String>>, StoreError> {
+    let ask = "select c.relname::text as t, a.attname::text as c from pg_index i join pg_class c on c.oid = i.indrelid
+        join pg_attribute a on a.attrelid = c.oid and a.attnum = any (i.indkey)
+        where i.indisprimary and c.relnamespace = 'public'::regnamespace and a.attname <> 'practice_id'";
+    let rows = scope.txn.query_all_raw(Statement::from_string(scope.txn.get_database_backend(), ask)).await?;
+    let mut all: HashMap<String, Vec<String>> = HashMap::new();
+    for row in rows {
+        let (table, name): (String, String) = (row.try_get("", "t")?, row.try_get("", "c")?);
+        all.entry(table).or_default().push(name);
+    }
+    Ok(all)
 }
 
 /// The columns of the tables of a job that leave with it, by table.

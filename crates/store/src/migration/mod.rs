@@ -37,6 +37,7 @@ mod m20261201_000034_language;
 mod m20261201_000035_remarks;
 mod m20261201_000036_passkeys;
 mod m20261201_000037_keeping;
+mod m20261201_000038_merging;
 
 use sea_orm_migration::prelude::*;
 
@@ -83,6 +84,7 @@ impl MigratorTrait for Migrator {
             Box::new(m20261201_000035_remarks::Migration),
             Box::new(m20261201_000036_passkeys::Migration),
             Box::new(m20261201_000037_keeping::Migration),
+            Box::new(m20261201_000038_merging::Migration),
         ]
     }
 }

@@ -117,7 +117,7 @@ impl Scope {
             .collect::<Result<_, sea_orm::DbErr>>()?)
     }
 
-    /// Erases a job with everything of it, for good, and the files of the practice it may be in.
+    /// Erases a job with everything of it, for good, and the files and kept answers of the practice it may be in.
     ///
     /// # Errors
     /// [`StoreError`] when the database does not answer.
@@ -125,7 +125,9 @@ impl Scope {
         let pieces = "delete from parcel_piece p using parcel a where p.practice_id = $1 and a.practice_id = $1
             and a.id = p.parcel_id and a.kind in ('practice', 'in')";
         let files = "delete from parcel where practice_id = $1 and kind in ('practice', 'in')";
-        for sql in [pieces, files] {
+        // What programs were answered of late says not which job it was about.
+        let answers = "delete from answered where practice_id = $1";
+        for sql in [pieces, files, answers] {
             let run = Statement::from_sql_and_values(self.txn.get_database_backend(), sql, [self.practice.into()]);
             self.txn.execute_raw(run).await?;
         }

@@ -33,7 +33,10 @@ pub fn rows(show: &Show, parcels: &[Parcel], tasks: &[Task], base: &str) -> Vec<
         let old = p.made_at + PARCEL_DAYS < Utc::now();
         let done = if p.kind == ParcelKind::In { p.job_id.is_some() } else { p.bytes > 0 };
         let (href, says) = match (p.kind, done, failed) {
-            (ParcelKind::In, true, _) => (p.job_id.map(|job| format!("/jobs/{job}")), "brought in".to_owned()),
+            (ParcelKind::In, true, _) => {
+                let says = task.map(|t| t.said.clone()).filter(|s| !s.is_empty());
+                (p.job_id.map(|job| format!("/jobs/{job}")), says.unwrap_or_else(|| "brought in".to_owned()))
+            }
             (_, true, _) if old => (None, "no longer kept".to_owned()),
             (_, true, _) => (Some(format!("{base}/{}", p.id)), size(p.bytes)),
             (_, false, Some(task)) => (None, task.said.clone()),

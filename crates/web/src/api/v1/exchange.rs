@@ -187,6 +187,11 @@ fn json(what: &impl Serialize) -> Result<Value, Problem> {
     serde_json::to_value(what).map_err(|e| crate::error::Failure::Defect(e.to_string()).into())
 }
 
+/// A field that was named, be it with nothing in it.
+pub fn named<'de, T: Deserialize<'de>, D: serde::Deserializer<'de>>(from: D) -> Result<Option<T>, D::Error> {
+    T::deserialize(from).map(Some)
+}
+
 /// What tells one version of something from another.
 fn tag(value: &Value) -> String {
     let hash = Sha256::digest(value.to_string());
@@ -272,6 +277,14 @@ pub struct Page<T> {
 }
 
 impl<T> Page<T> {
+    /// The part asked for of rows that are all at hand, in the order of their ids.
+    pub fn among(mut rows: Vec<T>, part: &Part, id: impl Fn(&T) -> Uuid) -> Result<Self, Problem> {
+        let (most, after) = (part.most()?, part.after::<Uuid>()?);
+        rows.retain(|row| after.is_none_or(|after| id(row) > after));
+        rows.sort_by_key(&id);
+        Self::of(rows, most, id)
+    }
+
     /// Rows, one more than asked for where there is more; `end` is what the next part goes on from.
     pub fn of<E: Serialize>(mut rows: Vec<T>, most: u64, end: impl Fn(&T) -> E) -> Result<Self, Problem> {
         let most = usize::try_from(most).unwrap_or(usize::MAX);

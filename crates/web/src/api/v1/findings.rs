@@ -1,7 +1,7 @@
 //! What was found on a job.
 
 use super::caller::Caller;
-use super::exchange::{Made, Path, Sent, one};
+use super::exchange::{Made, Page, Part, Path, Query, Sent, named, one};
 use super::problem::{Problem, Wrong};
 use axum::Json;
 use axum::http::HeaderMap;
@@ -75,8 +75,10 @@ pub struct FindingPatch {
     place: Option<String>,
     /// 1 to 3.
     severity: Option<i32>,
-    /// Its figure.
-    value: Option<f64>,
+    /// Its figure; null takes it away.
+    #[serde(default, deserialize_with = "named")]
+    #[schema(value_type = Option<f64>)]
+    value: Option<Option<f64>>,
     /// Words.
     note: Option<String>,
     /// Whether it is gone.
@@ -127,12 +129,17 @@ async fn load(caller: &Caller, scope: &Scope, job: Uuid) -> Result<CaseFile, Pro
     caller.file(scope, job, InView::Latest, Depth::Visit).await
 }
 
-/// What was found on a job, and what was looked for and is not there
-#[utoipa::path(get, path = "/api/v1/jobs/{job}/findings", tag = "findings", params(("job" = Uuid, Path)),
-    responses((status = 200, body = Vec<FindingView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
-pub async fn list(caller: Caller, Path(job): Path<Uuid>) -> Result<Json<Vec<FindingView>>, Problem> {
+/// What was found on a job, and what was looked for and is not there, by their ids
+#[utoipa::path(get, path = "/api/v1/jobs/{job}/findings", tag = "findings", params(("job" = Uuid, Path), Part),
+    responses((status = 200, body = Page<FindingView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
+pub async fn list(
+    caller: Caller,
+    Path(job): Path<Uuid>,
+    Query(part): Query<Part>,
+) -> Result<Json<Page<FindingView>>, Problem> {
     let file = load(&caller, &caller.scope().await?, job).await?;
-    Ok(Json(file.findings.iter().chain(&file.absent).map(FindingView::of).collect()))
+    let all = file.findings.iter().chain(&file.absent).map(FindingView::of).collect();
+    Ok(Json(Page::among(all, &part, |f: &FindingView| f.id)?))
 }
 
 /// A finding
@@ -196,7 +203,7 @@ pub async fn change(caller: Caller, Path((job, id)): Path<(Uuid, Uuid)>, sent: S
         let row = sound(FindingRecord {
             spot: patch.place.map_or(Ok(was.spot), |place| spot(&file.building, &place))?,
             severity: patch.severity.unwrap_or(was.severity),
-            value: patch.value.or(was.value),
+            value: patch.value.unwrap_or(was.value),
             note: patch.note.map_or(was.note.clone(), |n| n.trim().to_owned()),
             gone_at,
             ..was

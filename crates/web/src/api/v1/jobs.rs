@@ -375,10 +375,10 @@ pub struct InstrumentView {
     surface_err_k: f64,
 }
 
-/// Instruments and loggers of the practice
-#[utoipa::path(get, path = "/api/v1/instruments", tag = "practice",
-    responses((status = 200, body = Vec<InstrumentView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
-pub async fn instruments(caller: Caller) -> Result<Json<Vec<InstrumentView>>, Problem> {
+/// Instruments and loggers of the practice, by their ids
+#[utoipa::path(get, path = "/api/v1/instruments", tag = "practice", params(Part),
+    responses((status = 200, body = Page<InstrumentView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
+pub async fn instruments(caller: Caller, Query(part): Query<Part>) -> Result<Json<Page<InstrumentView>>, Problem> {
     let all = caller.scope().await?.instruments().await?.into_iter();
     let view = all.map(|i| InstrumentView {
         id: i.id,
@@ -389,5 +389,5 @@ pub async fn instruments(caller: Caller) -> Result<Json<Vec<InstrumentView>>, Pr
         rh_err_pct: i.rh_err_pct,
         surface_err_k: i.surface_err_k,
     });
-    Ok(Json(view.collect()))
+    Ok(Json(Page::among(view.collect(), &part, |i: &InstrumentView| i.id)?))
 }

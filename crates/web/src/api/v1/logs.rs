@@ -81,10 +81,14 @@ pub struct PostedView {
     unplaced: Value,
 }
 
-/// Series of a job’s log
-#[utoipa::path(get, path = "/api/v1/jobs/{job}/logs", tag = "logs", params(("job" = Uuid, Path)),
-    responses((status = 200, body = Vec<SeriesView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
-pub async fn list(caller: Caller, Path(job): Path<Uuid>) -> Result<Json<Vec<SeriesView>>, Problem> {
+/// Series of a job’s log, by their ids
+#[utoipa::path(get, path = "/api/v1/jobs/{job}/logs", tag = "logs", params(("job" = Uuid, Path), Part),
+    responses((status = 200, body = Page<SeriesView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
+pub async fn list(
+    caller: Caller,
+    Path(job): Path<Uuid>,
+    Query(part): Query<Part>,
+) -> Result<Json<Page<SeriesView>>, Problem> {
     let scope = caller.scope().await?;
     scope.job(job).await?.ok_or_else(Problem::not_found)?;
     let view = |s: store::LogSeries| SeriesView {
@@ -98,7 +102,8 @@ pub async fn list(caller: Caller, Path(job): Path<Uuid>) -> Result<Json<Vec<Seri
         first_at: s.first_at,
         last_at: s.last_at,
     };
-    Ok(Json(scope.log_series(job).await?.into_iter().map(view).collect()))
+    let all = scope.log_series(job).await?.into_iter().map(view).collect();
+    Ok(Json(Page::among(all, &part, |s: &SeriesView| s.id)?))
 }
 
 /// Single readings of a series, in order

@@ -284,13 +284,18 @@ async fn visit_of(scope: &Scope, job: Uuid, visit: Uuid) -> Result<Visit, Proble
     scope.visits(job).await?.into_iter().find(|v| v.id == visit).ok_or_else(Problem::not_found)
 }
 
-/// Visits of a job, the latest first
-#[utoipa::path(get, path = "/api/v1/jobs/{job}/visits", tag = "visits", params(("job" = Uuid, Path)),
-    responses((status = 200, body = Vec<VisitView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
-pub async fn list(caller: Caller, Path(job): Path<Uuid>) -> Result<Json<Vec<VisitView>>, Problem> {
+/// Visits of a job, by their ids
+#[utoipa::path(get, path = "/api/v1/jobs/{job}/visits", tag = "visits", params(("job" = Uuid, Path), Part),
+    responses((status = 200, body = Page<VisitView>), (status = "4XX", body = Problem, content_type = "application/problem+json")))]
+pub async fn list(
+    caller: Caller,
+    Path(job): Path<Uuid>,
+    Query(part): Query<Part>,
+) -> Result<Json<Page<VisitView>>, Problem> {
     let scope = caller.scope().await?;
     scope.job(job).await?.ok_or_else(Problem::not_found)?;
-    Ok(Json(scope.visits(job).await?.iter().map(VisitView::of).collect()))
+    let all = scope.visits(job).await?.iter().map(VisitView::of).collect();
+    Ok(Json(Page::among(all, &part, |v: &VisitView| v.id)?))
 }
 
 /// Begin a visit, or go on with the open one: a job is walked by one visit at a time

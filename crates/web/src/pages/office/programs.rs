@@ -59,7 +59,7 @@ struct Letter {
     event: &'static str,
     to: String,
     state: String,
-    /// Given up: it can be sent again.
+    /// Given up or long overdue: it can be sent again.
     again: bool,
 }
 
@@ -120,7 +120,10 @@ async fn view(who: &Who, scope: &Scope) -> Result<ProgramsPage, Failure> {
             when: show.moment(d.made_at),
             event: d.event.words(),
             to: url(d.webhook_id),
-            again: d.done_at.is_none() && d.next_at.is_none() && !url(d.webhook_id).is_empty(),
+            // Long overdue, nobody is at it any more.
+            again: d.done_at.is_none()
+                && d.next_at.is_none_or(|at| now - at > TimeDelta::hours(1))
+                && !url(d.webhook_id).is_empty(),
             state: match (d.done_at, d.next_at, d.tries) {
                 (Some(at), ..) => format!("taken {}", show.moment(at)),
                 (None, Some(_), 0) => "on its way".into(),

@@ -12,7 +12,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use axum::response::Redirect;
 use casework::standing::look_again;
-use chrono::NaiveDate;
+use chrono::{DateTime, NaiveDate, TimeDelta, Utc};
 use drawing::DropMark;
 use hygrothermal::surface::Verdict;
 use notation::Show;
@@ -101,7 +101,7 @@ struct Row {
     state: String,
     open: bool,
     pinned: bool,
-    /// When it was put in the archive.
+    /// When it was put in the archive, and when it goes from there, in a sentence.
     archived: Option<String>,
     /// When it is to be looked at again, in a sentence, and whether that day is past.
     due: Option<(String, bool)>,
@@ -132,6 +132,7 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
     let sought = asked.sought(today);
     let (jobs, found) = scope.docket(&sought, who.person.consultant_id, at.from(PER_PAGE).1, PER_PAGE).await?;
     let people = scope.consultant_names().await?;
+    let kept = if sought.archived { scope.retention().await?.archived } else { None };
     let removed = scope.removed_jobs(now - chrono::TimeDelta::days(RESTORABLE_DAYS)).await?.into_iter();
     let removed = removed.map(|(job, change)| Removed { id: job.id, name: job.name, change, undo: Uuid::now_v7() });
     let raised = scope.raised(None).await?;
@@ -144,7 +145,7 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
         raised,
         looking,
         frame: Frame::new(&who),
-        jobs: jobs.into_iter().map(|job| row(&show, today, job)).collect(),
+        jobs: jobs.into_iter().map(|job| row(&show, today, job, kept)).collect(),
         pages: Pages::new("/docket", "docket-found", at, PER_PAGE, found).asked(asked.fields()).speaking(show.language),
         filters: Filters::new(&asked, &people, show.language),
         removed: removed.collect(),
@@ -152,8 +153,8 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
     })
 }
 
-/// A job with its worst verdict and what it waits for.
-fn row(show: &Show, today: NaiveDate, listed: Listed) -> Row {
+/// A job with its worst verdict and what it waits for; `kept` is for how many days it stays in the archive.
+fn row(show: &Show, today: NaiveDate, listed: Listed, kept: Option<i32>) -> Row {
     let Listed { job, visits, readings, .. } = listed;
     let (tongue, visit) = (show.language, ("visit", visits.to_string().into()));
     let (state, open) = match listed.latest {
@@ -168,6 +169,16 @@ fn row(show: &Show, today: NaiveDate, listed: Listed) -> Row {
         let said = if on < today { "docket-row-overdue" } else { "docket-row-due" };
         (tongue.say_with(said, &[("day", tongue.day(on).into())]), on < today)
     };
+    let archived = |at: DateTime<Utc>| {
+        let day = ("day", show.day(at).into());
+        match kept {
+            None => tongue.say_with("docket-row-archived", &[day]),
+            Some(days) => {
+                let until = show.day(at + TimeDelta::days(days.into()));
+                tongue.say_with("docket-row-archived-until", &[day, ("until", until.into())])
+            }
+        }
+    };
     Row {
         id: job.id,
         name: job.name,
@@ -178,7 +189,7 @@ fn row(show: &Show, today: NaiveDate, listed: Listed) -> Row {
         state,
         open,
         pinned: listed.pinned,
-        archived: job.archived_at.map(|at| show.day(at)),
+        archived: job.archived_at.map(archived),
         due: listed.due_on.map(due),
         act: Uuid::now_v7(),
     }
