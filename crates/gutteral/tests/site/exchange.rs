@@ -475,4 +475,14 @@ async fn the_same_job_sent_again_brings_what_is_new_and_takes_nothing_away() {
     let refused = bring(&third).await.expect_err("both went on");
     assert!(format!("{refused:#}").contains("lacks: 1 × reading"), "{refused:#}");
     assert_eq!(site.count("reading").await, before);
+    // A file may name ids of other jobs of the practice: those are let be.
+    let bus = site.text("select s.id from space s join job j on j.id = s.job_id and j.practice_id = s.practice_id where j.name like 'Traveling%' limit 1").await;
+    let space = site.text(&format!("select id from space where {own} order by id limit 1")).await;
+    let forged = exported(&site.store, ENTRY, cottage).await.replace(&space, &bus);
+    let mine = tempfile::NamedTempFile::new().unwrap();
+    std::fs::write(mine.path(), forged).unwrap();
+    let told = "select string_agg(to_jsonb(s)::text, '' order by id) from space s";
+    let spaces = site.text(told).await;
+    import(&site.store, ENTRY, mine.path().to_str().unwrap(), false).await.expect_err("a space of another job");
+    assert_eq!(site.text(told).await, spaces);
 }

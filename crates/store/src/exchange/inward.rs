@@ -402,12 +402,26 @@ impl<'a> Arriving<'a> {
         let set: Vec<String> = rest.iter().map(|c| format!("{c} = {}", comes(c))).collect();
         let was: Vec<String> = rest.iter().map(|c| format!("t.{c}")).collect();
         let comes: Vec<String> = rest.iter().map(comes).collect();
+        // An id in the file may be another job’s: its rows are left alone.
+        let own = if fields.iter().any(|f| f.name == "job_id") { "t.job_id = excluded.job_id and" } else { "" };
         format!(
-            "on conflict (practice_id, {key}) do update set {} where ({}) is distinct from ({})",
+            "on conflict (practice_id, {key}) do update set {} where {own} ({}) is distinct from ({})",
             set.join(", "),
             was.join(", "),
             comes.join(", ")
         )
+    }
+
+    /// Only rows that belong to rows of this job, where an id in the file may be another’s.
+    fn within(&self, table: &Table) -> String {
+        match (table.within(), &self.merge) {
+            (Some((column, of)), Some(_)) => {
+                format!(
+                    "and exists (select from {of} o where o.practice_id = $1 and o.id = r.{column} and o.job_id = $3)"
+                )
+            }
+            _ => String::new(),
+        }
     }
 
     /// Notes how many rows of a table came, and how many of them were new or another.
@@ -431,11 +445,12 @@ impl<'a> Arriving<'a> {
         let values = fields.iter().map(value).collect::<Vec<_>>().join(", ");
         let put = format!(
             "insert into {} as t (practice_id, {}) select $1, {values}
-             from jsonb_array_elements($2::jsonb) j, jsonb_populate_record(null::{}, j {}) r where $3::uuid is not distinct from $3 {}",
+             from jsonb_array_elements($2::jsonb) j, jsonb_populate_record(null::{}, j {}) r where $3::uuid is not distinct from $3 {} {}",
             table.name,
             names.join(", "),
             table.name,
             bytes.join(" "),
+            self.within(table),
             self.met(table)
         );
         let text = serde_json::to_string(&rows).unwrap_or_default();
@@ -477,7 +492,12 @@ impl<'a> Arriving<'a> {
             let at: Option<Vec<DateTime<Utc>>> = p.at.iter().map(|us| DateTime::from_timestamp_micros(*us)).collect();
             let Some(at) = at else { return refused("a single reading has no moment") };
             self.months_of(at.iter().copied()).await?;
-            let met = if self.merge.is_some() { "on conflict (practice_id, series_id, at) do nothing" } else { "" };
+            let met = if self.merge.is_some() {
+                "where exists (select from log_series s where s.practice_id = $1 and s.id = $2 and s.job_id = $8)
+                on conflict (practice_id, series_id, at) do nothing"
+            } else {
+                "where $8::uuid is not distinct from $8"
+            };
             let put = format!(
                 "insert into log_point (practice_id, series_id, bring_in_id, at, t_c, rh_pct, value)
                 select $1, $2, $3, a.at, nullif(a.t_c, 'NaN'), nullif(a.rh_pct, 'NaN'), nullif(a.value, 'NaN') from
@@ -492,6 +512,7 @@ impl<'a> Arriving<'a> {
                 known(p.t_c).into(),
                 known(p.rh_pct).into(),
                 known(p.value).into(),
+                self.job.into(),
             ];
             let asked = Statement::from_sql_and_values(self.scope.txn.get_database_backend(), put, values);
             let put = self.scope.txn.execute_raw(asked).await.map_err(|e| named("log_point", e))?;

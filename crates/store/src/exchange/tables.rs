@@ -160,6 +160,14 @@ impl Table {
         Self::all().find(|t| t.name == name)
     }
 
+    /// The column that names what its rows belong to, and the table that is in.
+    pub(super) const fn within(&self) -> Option<(&'static str, &'static str)> {
+        match self.of {
+            Of::Within(column, table) => Some((column, table)),
+            _ => None,
+        }
+    }
+
     /// What of it belongs to a job, `$2`, of a practice, `$1`; nothing where rows are the practice’s.
     pub(super) fn of_this_job(&self) -> Option<String> {
         match self.of {

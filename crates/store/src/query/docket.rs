@@ -141,8 +141,12 @@ impl Sought {
             let visited = "j.id in (select job_id from visit where practice_id = $1 and consultant_id = ?)";
             and(&format!("(j.created_by = ? or {visited})"), person.into());
         }
-        for word in self.words.split_whitespace() {
-            and("position(lower(?) in lower(j.name || ' ' || j.address)) > 0", word.into());
+        let plain = |word: &str| format!("%{}%", word.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_"));
+        let words: Vec<String> = self.words.split_whitespace().map(plain).collect();
+        if !words.is_empty() {
+            // Each job is made small once, whatever the words.
+            let all = "((select array_agg(lower(w)) from unnest(?::text[]) w)::text[])";
+            and(&format!("lower(j.name || ' ' || j.address) like all {all}"), words.into());
         }
         if let Some((at, id)) = self.after {
             values.extend([at.into(), id.into()]);
@@ -172,10 +176,13 @@ impl Scope {
             format!("${}", values.len())
         };
         let (from, most) = (next(from), next(most));
-        // Only the jobs of the page are looked up further. They are counted as they are found, and once more only behind the last.
+        // Words are looked for once: jobs are counted as they are found, and once more only behind the last. Without words the count
+        // is another statement, for it goes by an index alone.
+        let counted = if sought.words.trim().is_empty() { "null::bigint" } else { "count(*) over ()" };
+        // Only the jobs of the page are looked up further.
         let ask = format!(
             "with page as (select j.id, j.id in (select job_id from pin where practice_id = $1 and consultant_id = $2) as pinned,
-                count(*) over () as found {found} order by pinned desc, {}, j.created_at desc, j.id desc offset {from} limit {most}),
+                {counted} as found {found} order by pinned desc, {}, j.created_at desc, j.id desc offset {from} limit {most}),
             numbered as (select *, row_number() over () as n from page)
             select coalesce((select max(found) from page), (select count(*) {found})) as found, coalesce((select json_agg(json_build_object('job', to_json(j),
                 'pinned', f.pinned, 'worst', coalesce(s.worst, 'not_judged'), 'readings', coalesce(s.readings, 0), 'due_on', d.due_on,
