@@ -110,6 +110,18 @@ impl Language {
         self.known(&id, &FluentArgs::new()).map_or(Cow::Borrowed(english), Cow::Owned)
     }
 
+    /// Words that are kept in English, in another language under their table’s name and themselves: `a wrong code` is
+    /// `came-a-wrong-code`.
+    #[must_use]
+    pub fn kept(self, table: &str, words: String) -> String {
+        if self == Self::English {
+            return words;
+        }
+        let plain: String = words.chars().filter(|c| c.is_ascii_alphabetic() || *c == ' ').collect();
+        let id = format!("{table}-{}", plain.replace(' ', "-"));
+        self.known(&id, &FluentArgs::new()).unwrap_or(words)
+    }
+
     /// `July 14, 2026`, `14 de julio de 2026`.
     #[must_use]
     pub fn day(self, date: NaiveDate) -> String {

@@ -12,7 +12,7 @@ use crate::pages::job::{
     visits, why,
 };
 use crate::pages::office::{
-    bench, calculator, calendar, causes, docket, exchange, keeping, materials, me, people, practice, preferences,
+    bench, calculator, calendar, causes, docket, exchange, join, keeping, materials, me, people, practice, preferences,
     prices, programs, queue, salt, sign_in, sources, weather,
 };
 use crate::pages::shared;
@@ -73,8 +73,8 @@ fn office() -> Routes {
         .post("/sign-in/passkey", Anybody, sign_in::by_passkey)
         .get("/sign-in/second", Anybody, sign_in::second_page)
         .post("/sign-in/second", Anybody, sign_in::second)
-        .get("/join/{secret}", Anybody, me::join)
-        .post("/join/{secret}", Anybody, me::take)
+        .get("/join/{secret}", Anybody, join::page)
+        .post("/join/{secret}", Anybody, join::take)
         .get("/shared/{secret}", Anybody, shared::page)
         .post("/shared/{secret}", Anybody, shared::say)
         .get("/shared/{secret}/images/{n}", Anybody, shared::image)

@@ -40,6 +40,15 @@ async fn somebody_reads_in_their_language_and_what_is_not_translated_says_so() {
     );
     let wrong = caller.post("/me", &[("id", &*Uuid::now_v7().to_string()), ("act", "name"), ("name", "")]).await;
     assert!(wrong.status == StatusCode::UNPROCESSABLE_ENTITY && wrong.body.contains("Segundo factor"));
+    assert!(me.contains("por el botón de la demostración") || me.contains("por contraseña"), "{me}");
+    // Whoever is not in yet is spoken to as their browser asks.
+    let stranger = Caller::new(&site).await;
+    let door = async |path: &str| {
+        let asked = stranger.http.get(stranger.url(path)).header("accept-language", "es-MX,en;q=0.5");
+        asked.send().await.unwrap().text().await.unwrap()
+    };
+    let page = door("/sign-in").await;
+    assert!(page.contains("<html lang=\"es\"") && page.contains("Contraseña") && !page.contains("Password"), "{page}");
     // The frame is theirs everywhere; what is in it is said to be English where it is.
     let job = caller.get("/jobs/new").await.body;
     assert!(job.contains("Salir</button>") && job.contains("<main id=\"main\" tabindex=\"-1\" lang=\"en\""), "{job}");

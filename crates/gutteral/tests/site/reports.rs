@@ -201,6 +201,10 @@ async fn a_client_reads_one_version_by_a_link_and_nothing_else_and_accepts() {
     assert_eq!(say("comment", "Hazel", "Still there?").await.status, StatusCode::GONE);
     site.run("update share set revoked_at = null, expires_at = now()").await;
     assert_eq!(client.get(&link).await.status, StatusCode::GONE, "past its day");
+    site.run("update share set expires_at = now() + interval '1 day'").await;
+    assert_eq!(client.get(&link).await.status, StatusCode::OK);
+    assert!(lead.post(&format!("{job}/remove"), &[("id", &new())]).await.status.is_redirection());
+    assert_eq!(client.get(&link).await.status, StatusCode::GONE, "off the docket");
 }
 
 #[tokio::test(flavor = "multi_thread")]

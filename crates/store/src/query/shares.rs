@@ -28,7 +28,10 @@ impl Store {
         let Some(row) = row.filter(|r| r.revoked_at.is_none() && r.expires_at > now) else { return Ok(None) };
         let practice = row.practice_id;
         set(&txn, "app.practice_id", &practice.to_string()).await?;
-        Ok(Some((Scope { txn, practice }, row.try_into()?)))
+        let scope = Scope { txn, practice };
+        // A job taken off the docket is nobody’s to read until it is back.
+        let there = scope.job_row(row.job_id).await?.is_some();
+        Ok(there.then(|| row.try_into()).transpose()?.map(|share| (scope, share)))
     }
 }
 

@@ -6,6 +6,7 @@ pub mod calendar;
 pub mod causes;
 pub mod docket;
 pub mod exchange;
+pub mod join;
 pub mod keeping;
 pub mod materials;
 pub mod me;
