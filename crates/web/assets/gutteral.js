@@ -63,6 +63,8 @@
       }
     });
     mark();
+    // Why it was refused stands clear of the keypad.
+    entry.querySelector('.error')?.scrollIntoView({ block: 'center' });
     // A form that came back keeps its typing: go on at its end.
     current.setSelectionRange(current.value.length, current.value.length);
   }
