@@ -22,19 +22,21 @@ pub enum Language {
 
 type Bundle = FluentBundle<FluentResource>;
 
-const ENGLISH: [&str; 5] = [
+const ENGLISH: [&str; 6] = [
     include_str!("../locales/en-US/frame.ftl"),
     include_str!("../locales/en-US/docket.ftl"),
     include_str!("../locales/en-US/account.ftl"),
     include_str!("../locales/en-US/shared.ftl"),
     include_str!("../locales/en-US/door.ftl"),
+    include_str!("../locales/en-US/office.ftl"),
 ];
-const SPANISH: [&str; 6] = [
+const SPANISH: [&str; 7] = [
     include_str!("../locales/es/frame.ftl"),
     include_str!("../locales/es/docket.ftl"),
     include_str!("../locales/es/account.ftl"),
     include_str!("../locales/es/shared.ftl"),
     include_str!("../locales/es/door.ftl"),
+    include_str!("../locales/es/office.ftl"),
     include_str!("../locales/es/words.ftl"),
 ];
 

@@ -78,6 +78,7 @@ pub struct FindingPatch {
     /// Its figure; null takes it away.
     #[serde(default, deserialize_with = "named")]
     #[schema(value_type = Option<f64>)]
+    #[allow(clippy::option_option, reason = "not named, named with nothing, named with a figure")]
     value: Option<Option<f64>>,
     /// Words.
     note: Option<String>,

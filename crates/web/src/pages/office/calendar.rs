@@ -37,20 +37,25 @@ const FEED: u64 = 2_000;
 
 struct Row {
     key: String,
-    by: String,
-    created: String,
+    /// By whom, and when.
+    made: String,
     read: String,
 }
 
 async fn view_of(who: &Who, address: Option<String>, at: At) -> Result<CalendarPage, Failure> {
     let scope = who.scope().await?;
-    let show = who.show();
+    let (show, tongue) = (who.told(), who.language());
     let names = scope.consultant_names().await?;
     let feeds = scope.feeds().await?.into_iter().map(|f| Row {
         key: f.key,
-        by: names.get(&f.by).cloned().unwrap_or_default(),
-        created: show.moment(f.created_at),
-        read: f.read_at.map_or_else(|| "never read".into(), |at| format!("read {}", show.moment(at))),
+        made: {
+            let by = names.get(&f.by).cloned().unwrap_or_default();
+            tongue.say_with("calendar-made", &[("by", by.into()), ("moment", show.moment(f.created_at).into())])
+        },
+        read: match f.read_at {
+            None => tongue.say("calendar-never"),
+            Some(at) => tongue.say_with("calendar-was-read", &[("moment", show.moment(at).into())]),
+        },
     });
     let feeds = feeds.collect();
     let (due, found) = super::docket::due(who, &scope, None, at.from(PER_PAGE).1, PER_PAGE).await?;
@@ -60,7 +65,7 @@ async fn view_of(who: &Who, address: Option<String>, at: At) -> Result<CalendarP
         new_id: Uuid::now_v7(),
         feeds,
         due,
-        pages: Pages::new("/calendar", "found-follow-ups", at, PER_PAGE, found),
+        pages: Pages::new("/calendar", "found-follow-ups", at, PER_PAGE, found).speaking(who.language()),
     })
 }
 

@@ -1,6 +1,6 @@
 //! The people of a practice: who may do what, invitations, and the way back in for who forgot a password.
 
-use super::one_line;
+use super::one_line_in;
 use crate::auth::{Who, fresh_secret};
 use crate::error::Failure;
 use crate::extract::{Form, Query};
@@ -11,7 +11,9 @@ use askama_web::WebTemplate;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
+use language::Language;
 use serde::Deserialize;
+use std::borrow::Cow;
 use std::collections::HashMap;
 use store::{INVITE_DAYS, Invite, Letter, Member, Role, Scope};
 use uuid::Uuid;
@@ -39,16 +41,16 @@ struct Row {
     ended: Option<String>,
     second: bool,
     seen: String,
-    sessions: i64,
+    /// How many are open, where any is.
+    sessions: Option<String>,
 }
 
 /// An invitation that is open.
 struct Open {
     id: Uuid,
     name: String,
-    email: String,
-    what: String,
-    until: String,
+    /// Whose e-mail, what for and until when.
+    more: String,
 }
 
 /// Somebody to invite, as typed.
@@ -65,7 +67,7 @@ struct PeoplePage {
     frame: Frame,
     people: Vec<Row>,
     invites: Vec<Open>,
-    roles: &'static [Role],
+    roles: Vec<(Role, Cow<'static, str>)>,
     typed: Typed,
     wrong: Wrongs,
     /// A link just made, shown once, and for whom.
@@ -79,6 +81,11 @@ impl PeoplePage {
 
     fn new_id(&self) -> Uuid {
         Uuid::now_v7()
+    }
+
+    /// What a role may, in a sentence.
+    fn may(&self, role: &Role) -> String {
+        self.frame.language.say(&format!("people-role-{}", role.id()))
     }
 }
 
@@ -110,29 +117,36 @@ async fn view(
     wrong: Wrongs,
     link: Option<(String, String)>,
 ) -> Result<PeoplePage, Failure> {
-    let (show, now) = (who.show(), Utc::now());
+    let (show, now, tongue) = (who.told(), Utc::now(), who.language());
     let row = |m: Member| Row {
         here: m.id == who.person.consultant_id,
         ended: m.ended_at.map(|at| show.day(at)),
-        seen: m.seen_at.map_or_else(|| "never here".into(), |at| format!("last here {}", show.moment(at))),
+        seen: match m.seen_at {
+            None => tongue.say("people-never"),
+            Some(at) => tongue.say_with("people-seen", &[("moment", show.moment(at).into())]),
+        },
         id: m.id,
         name: m.name,
         email: m.email,
         role: m.role,
         second: m.second,
-        sessions: m.sessions,
+        sessions: (m.sessions > 0)
+            .then(|| tongue.say_with("people-sessions", &[("n", m.sessions.unsigned_abs().into())])),
     };
     let open = |i: Invite| Open {
         id: i.id,
-        what: if i.consultant_id.is_some() { "to set a new password".into() } else { format!("as {}", i.role.words()) },
         name: i.name,
-        email: i.email,
-        until: show.day(i.expires_at),
+        more: {
+            let role = tongue.word("role", i.role.id(), i.role.words()).into_owned();
+            let said = if i.consultant_id.is_some() { "people-open-password" } else { "people-open-role" };
+            let with = [("email", i.email.into()), ("role", role.into()), ("day", show.day(i.expires_at).into())];
+            tongue.say_with(said, &with)
+        },
     };
     Ok(PeoplePage {
         people: scope.members().await?.into_iter().map(row).collect(),
         invites: scope.invites(now).await?.into_iter().map(open).collect(),
-        roles: Role::ALL,
+        roles: Role::ALL.iter().map(|r| (*r, tongue.word("role", r.id(), r.words()))).collect(),
         typed,
         wrong,
         link,
@@ -148,18 +162,18 @@ pub fn is_email(text: &str) -> bool {
 }
 
 /// Somebody new, as typed, or what is wrong.
-fn somebody(form: &Act, people: &[Member]) -> Result<Somebody, Wrongs> {
+fn somebody(tongue: Language, form: &Act, people: &[Member]) -> Result<Somebody, Wrongs> {
     let mut wrong = Vec::new();
-    let name = one_line(&form.name, LONGEST, "Who is it?").map_err(|e| wrong.push(("name", e)));
+    let name = one_line_in(tongue, &form.name, LONGEST, &tongue.say("people-who")).map_err(|e| wrong.push(("name", e)));
     let email = form.email.trim().to_lowercase();
     if !is_email(&email) {
-        wrong.push(("email", "An e-mail address: name@firm.example.".into()));
+        wrong.push(("email", tongue.say("people-email")));
     } else if people.iter().any(|p| p.email == email) {
-        wrong.push(("email", "Somebody here signs in with it already.".into()));
+        wrong.push(("email", tongue.say("people-taken")));
     }
     let role = Role::from_id(&form.role);
     if role.is_none() {
-        wrong.push(("role", "Choose what they may do.".into()));
+        wrong.push(("role", tongue.say("people-choose-role")));
     }
     match (name, role) {
         (Ok(name), Some(role)) if wrong.is_empty() => Ok((name, email, role)),
@@ -175,15 +189,21 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
     let (me, now) = (who.person.consultant_id, Utc::now());
     let of = form.of.and_then(|id| people.iter().find(|p| p.id == id));
     let leads = |but: Uuid| people.iter().any(|p| p.id != but && p.ended_at.is_none() && p.role == Role::Lead);
-    let refuse = |why: &str| Err(vec![("list", why.to_owned())]);
+    let refuse = |why: &str| Err(vec![("list", who.language().say(why))]);
     let done: Result<String, Wrongs> = match (form.act.as_str(), of) {
         ("invite", _) | ("reset", Some(_)) => {
             let invite = match of.filter(|_| form.act == "reset") {
                 Some(p) if p.ended_at.is_some() => {
-                    return refused(&who, &scope, &form, vec![("list", format!("{} may not come in.", p.name))]).await;
+                    return refused(
+                        &who,
+                        &scope,
+                        &form,
+                        vec![("list", who.language().say_with("people-shut", &[("name", p.name.as_str().into())]))],
+                    )
+                    .await;
                 }
                 Some(p) => (Some(p.id), p.name.clone(), p.email.clone(), p.role),
-                None => match somebody(&form, &people) {
+                None => match somebody(who.language(), &form, &people) {
                     Ok((name, email, role)) => (None, name, email, role),
                     Err(wrong) => return refused(&who, &scope, &form, wrong).await,
                 },
@@ -197,16 +217,14 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
         }
         ("role", Some(p)) => match Role::from_id(&form.role) {
             None => return Err(Failure::BadForm("role".into())),
-            Some(role) if role != Role::Lead && !leads(p.id) => {
-                refuse("Somebody must lead: make another one lead first.")
-            }
+            Some(role) if role != Role::Lead && !leads(p.id) => refuse("people-must-lead"),
             Some(role) => {
                 scope.set_role(p.id, role).await?;
                 Ok(format!("{} is {} now, {} before", p.name, role.words(), p.role.words()))
             }
         },
-        ("end", Some(p)) if p.id == me => refuse("You cannot shut yourself out: another lead can."),
-        ("end", Some(p)) if !leads(p.id) => refuse("Somebody must lead: make another one lead first."),
+        ("end", Some(p)) if p.id == me => refuse("people-yourself"),
+        ("end", Some(p)) if !leads(p.id) => refuse("people-must-lead"),
         ("end", Some(p)) => {
             scope.set_ended(p.id, Some(now)).await?;
             Ok(format!("{} may not come in any more", p.name))
@@ -251,7 +269,7 @@ async fn send(
 ) -> Result<Response, Failure> {
     let now = Utc::now();
     if scope.members().await?.len() >= MOST || scope.invites(now).await?.len() >= MOST {
-        let wrong = vec![("list", format!("{MOST} people and {MOST} open invitations at most."))];
+        let wrong = vec![("list", who.language().say_with("people-most", &[("n", MOST.into())]))];
         let page = view(who, &scope, Typed { name, email, role: role.id().into() }, wrong, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
