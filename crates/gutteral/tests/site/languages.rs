@@ -40,12 +40,18 @@ async fn somebody_reads_in_their_language_and_what_is_not_translated_says_so() {
     );
     let wrong = caller.post("/me", &[("id", &*Uuid::now_v7().to_string()), ("act", "name"), ("name", "")]).await;
     assert!(wrong.status == StatusCode::UNPROCESSABLE_ENTITY && wrong.body.contains("Segundo factor"));
-    assert!(me.contains("por el botón de la demostración") || me.contains("por contraseña"), "{me}");
+    assert!(me.contains("<td>contraseña"), "{me}");
     let people = caller.get("/people").await.body;
     assert!(
         people.contains("Invitar a alguien") && people.contains("sesión abierta") && people.contains(">técnico<"),
         "{people}"
     );
+    let practice = caller.get("/practice").await.body;
+    assert!(
+        practice.contains("Cuánto se guarda") && practice.contains(">un año<") && practice.contains(">90 días<"),
+        "{practice}"
+    );
+    assert!(caller.get("/people/audit").await.body.contains(">Quién</th>"));
     assert!(caller.get("/calendar").await.body.contains("Para volver a mirar"));
     // Whoever is not in yet is spoken to as their browser asks.
     let stranger = Caller::new(&site).await;

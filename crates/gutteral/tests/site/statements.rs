@@ -106,7 +106,7 @@ async fn every_table_of_a_practice_counts_its_changes() {
     // What no page of a job shows, and readings, of which each file and mark is counted.
     let apart = "'session', 'calendar_feed', 'photo_file', 'practice_change', 'revision', 'logger', 'log_series', 'log_point', \
         'log_hour', 'log_day', 'thermal_cells', 'log_file', 'log_file_piece', 'task', 'forecast', 'alert', 'letter', 'invite', 'sign_in', 'audit', \
-        'parcel', 'parcel_piece', 'report_text', 'report_image', 'report_pdf', 'share', 'share_word', 'logo', 'standing', 'pin', 'api_token', 'answered', 'webhook', 'delivery'";
+        'parcel', 'parcel_piece', 'report_text', 'report_image', 'report_pdf', 'share', 'share_word', 'logo', 'standing', 'pin', 'passkey', 'api_token', 'answered', 'webhook', 'delivery'";
     let uncounted = format!(
         "select coalesce(string_agg(c.table_name || ' ' || act, ', '), '') from information_schema.columns c, \
          unnest(array['insert', 'update', 'delete']) act \

@@ -56,3 +56,67 @@ calendar-never = never read
 calendar-was-read = read { $moment }
 calendar-revoke = Revoke
 calendar-make = Make an address
+audit-more = About people, access and data. Nobody can change it. What was changed on a job stands in its History.
+audit-prices = What was changed in prices
+audit-when = When
+audit-who = Who
+audit-what = What
+audit-job = Job
+practice-wrong = Something needs changing below. Nothing was stored; what you typed is kept.
+practice-name-more = as it stands in reports
+practice-address = Address
+practice-address-more = street, telephone: what a reader of a report needs
+practice-zone = Time zone
+practice-zone-more = whose days and clock are meant
+practice-newcomers = Whoever is new here begins with
+practice-units = Units
+practice-metric = metric, °C
+practice-us = US, °F
+practice-sign = Sign
+practice-sign-more = A picture that stands on every report, at its top.
+practice-picture = Picture
+practice-change-it = Change it
+practice-take-it = Take it
+practice-texts = Text blocks
+practice-texts-more = What you write again and again: in a report one click puts it in, to be changed there.
+practice-change = Change
+practice-heading = Heading
+practice-text = Text
+practice-text-more = empty lines part paragraphs
+practice-add = Add
+practice-data = Data of the practice: bring a job in, take everything out
+practice-also = Also settled once for all jobs:
+practice-prices = prices and approaches
+practice-materials = materials
+practice-sources = sources of water
+practice-weather = weather files
+practice-changes = What was changed, and undoing it
+practice-no-heading = A heading, by which it is found.
+practice-no-text = What does it say?
+practice-many = { $n } blocks at most: take one away first.
+practice-no-name = A practice has a name.
+practice-no-zone = A time zone by its name, like Europe/London.
+practice-no-units = Choose the units.
+practice-no-language = Choose the language.
+keeping = How long things are kept
+keeping-more = What is older is erased once a day, beginning a day after you settle it, and no undo brings it back then. Files to fetch are kept for a week, what other programs were told for a month.
+keeping-log = Single readings of loggers
+keeping-log-more = hours and days of them stay; the files they came in go, too
+keeping-removed = Jobs taken off the docket
+keeping-removed-more = from then on; they can be put back for 30 days
+keeping-archived = Archived jobs
+keeping-archived-more = from then on, with reports and photos
+keeping-sign_in = Sign-ins
+keeping-sign_in-more = when people came in, by which device, from which address
+keeping-ever = for good
+keeping-days = { $n } days
+keeping-years = { $n ->
+    [one] a year
+   *[other] { $n } years
+  }
+keeping-older = { $n ->
+    [one] A job is older than that: tomorrow it is erased with everything of it.
+   *[other] { $n } jobs are older than that: tomorrow they are erased with everything of them.
+  }
+keeping-sure = Yes, erase them
+keeping-settle = Settle it

@@ -56,3 +56,67 @@ calendar-never = nunca leída
 calendar-was-read = leída { $moment }
 calendar-revoke = Revocar
 calendar-make = Hacer una dirección
+audit-more = Sobre personas, accesos y datos. Nadie puede cambiarlo. Lo que se cambió en un trabajo está en su historia.
+audit-prices = Lo que se cambió en los precios
+audit-when = Cuándo
+audit-who = Quién
+audit-what = Qué
+audit-job = Trabajo
+practice-wrong = Hay algo que cambiar abajo. No se guardó nada; lo que escribió sigue ahí.
+practice-name-more = como aparece en los informes
+practice-address = Dirección
+practice-address-more = calle, teléfono: lo que necesita quien lee un informe
+practice-zone = Zona horaria
+practice-zone-more = de quién son los días y la hora
+practice-newcomers = Quien llega empieza con
+practice-units = Unidades
+practice-metric = métricas, °C
+practice-us = de EE. UU., °F
+practice-sign = Emblema
+practice-sign-more = Una imagen que va arriba en cada informe.
+practice-picture = Imagen
+practice-change-it = Cambiarlo
+practice-take-it = Tomarla
+practice-texts = Textos preparados
+practice-texts-more = Lo que escribe una y otra vez: en un informe se pone con un clic, y allí se cambia.
+practice-change = Cambiar
+practice-heading = Título
+practice-text = Texto
+practice-text-more = las líneas vacías separan párrafos
+practice-add = Agregar
+practice-data = Datos del despacho: traer un trabajo, llevárselo todo
+practice-also = También se fija una vez para todos los trabajos:
+practice-prices = precios y criterios
+practice-materials = materiales
+practice-sources = fuentes de agua
+practice-weather = archivos de clima
+practice-changes = Qué se cambió, y cómo deshacerlo
+practice-no-heading = Un título, por el que se encuentra.
+practice-no-text = ¿Qué dice?
+practice-many = { $n } textos como máximo: quite antes uno.
+practice-no-name = Un despacho tiene nombre.
+practice-no-zone = Una zona horaria por su nombre, como Europe/London.
+practice-no-units = Elija las unidades.
+practice-no-language = Elija el idioma.
+keeping = Cuánto se guarda
+keeping-more = Lo más viejo se borra una vez al día, desde un día después de fijarlo, y entonces nada lo trae de vuelta. Los archivos por recoger se guardan una semana; lo que se dijo a otros programas, un mes.
+keeping-log = Lecturas sueltas de registradores
+keeping-log-more = sus horas y días quedan; los archivos en que vinieron se van también
+keeping-removed = Trabajos quitados de la lista
+keeping-removed-more = desde entonces; durante 30 días se pueden reponer
+keeping-archived = Trabajos en el archivo
+keeping-archived-more = desde entonces, con informes y fotos
+keeping-sign_in = Entradas
+keeping-sign_in-more = cuándo entró cada quien, con qué aparato y desde qué dirección
+keeping-ever = para siempre
+keeping-days = { $n } días
+keeping-years = { $n ->
+    [one] un año
+   *[other] { $n } años
+  }
+keeping-older = { $n ->
+    [one] Un trabajo es más viejo: mañana se borra con todo lo suyo.
+   *[other] { $n } trabajos son más viejos: mañana se borran con todo lo suyo.
+  }
+keeping-sure = Sí, bórrelos
+keeping-settle = Fijarlo

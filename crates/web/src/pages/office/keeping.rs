@@ -6,6 +6,7 @@ use crate::error::Failure;
 use crate::extract::Form;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
+use language::Language;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use store::{PracticeAct, Retention, Setting};
@@ -18,61 +19,32 @@ const YEAR: i32 = 365;
 /// What is kept for a while.
 struct Kind {
     field: &'static str,
-    label: &'static str,
-    more: &'static str,
     /// Fewest days offered.
     least: i32,
     setting: Setting,
 }
 
 const KINDS: [Kind; 4] = [
-    Kind {
-        field: "log",
-        label: "Single readings of loggers",
-        more: "hours and days of them stay; the files they came in go, too",
-        least: YEAR,
-        setting: Setting::LogDays,
-    },
-    Kind {
-        field: "removed",
-        label: "Jobs taken off the docket",
-        more: "from then on; they can be put back for 30 days",
-        least: 30,
-        setting: Setting::RemovedDays,
-    },
-    Kind {
-        field: "archived",
-        label: "Archived jobs",
-        more: "from then on, with reports and photos",
-        least: YEAR,
-        setting: Setting::ArchivedDays,
-    },
-    Kind {
-        field: "sign_in",
-        label: "Sign-ins",
-        more: "when people came in, by which device, from which address",
-        least: 30,
-        setting: Setting::SignInDays,
-    },
+    Kind { field: "log", least: YEAR, setting: Setting::LogDays },
+    Kind { field: "removed", least: 30, setting: Setting::RemovedDays },
+    Kind { field: "archived", least: YEAR, setting: Setting::ArchivedDays },
+    Kind { field: "sign_in", least: 30, setting: Setting::SignInDays },
 ];
 
 /// A choice of days, as it is offered.
 pub struct Row {
     pub field: &'static str,
-    pub label: &'static str,
-    pub more: &'static str,
+    pub label: String,
+    pub more: String,
     /// As it stands.
     pub was: String,
     /// Value, words, and whether it is chosen.
     pub options: Vec<(String, String, bool)>,
 }
 
-fn words(days: i32) -> String {
-    match days {
-        d if d % YEAR != 0 => format!("{d} days"),
-        YEAR => "a year".into(),
-        d => format!("{} years", d / YEAR),
-    }
+fn words(tongue: Language, days: i32) -> String {
+    let (said, n) = if days % YEAR == 0 { ("keeping-years", days / YEAR) } else { ("keeping-days", days) };
+    tongue.say_with(said, &[("n", u64::from(n.unsigned_abs()).into())])
 }
 
 fn text(days: Option<i32>) -> String {
@@ -80,7 +52,7 @@ fn text(days: Option<i32>) -> String {
 }
 
 /// What is offered, as it stands or as it was chosen and not kept.
-pub fn rows(stands: &Retention, chosen: Option<&KeepingForm>) -> Vec<Row> {
+pub fn rows(tongue: Language, stands: &Retention, chosen: Option<&KeepingForm>) -> Vec<Row> {
     let now = [stands.log, stands.removed, stands.archived, stands.sign_in];
     let one = |(kind, stands): (&Kind, Option<i32>)| {
         let was = text(stands);
@@ -88,10 +60,12 @@ pub fn rows(stands: &Retention, chosen: Option<&KeepingForm>) -> Vec<Row> {
         let mut days: Vec<i32> = OFFERED.into_iter().filter(|d| *d >= kind.least).chain(stands).collect();
         days.sort_unstable();
         days.dedup();
-        let offered = std::iter::once((String::new(), "for good".to_owned()))
-            .chain(days.into_iter().map(|d| (d.to_string(), words(d))));
+        let offered = std::iter::once((String::new(), tongue.say("keeping-ever")))
+            .chain(days.into_iter().map(|d| (d.to_string(), words(tongue, d))));
         let options = offered.map(|(value, words)| (value.clone(), words, value == chosen)).collect();
-        Row { field: kind.field, label: kind.label, more: kind.more, was, options }
+        let label = tongue.say(&format!("keeping-{}", kind.field));
+        let more = tongue.say(&format!("keeping-{}-more", kind.field));
+        Row { field: kind.field, label, more, was, options }
     };
     KINDS.iter().zip(now).map(one).collect()
 }
@@ -159,10 +133,7 @@ pub async fn keep(who: Who, Form(form): Form<KeepingForm>) -> Result<Response, F
     let by_this = changes.contains_key(&Setting::RemovedDays) || changes.contains_key(&Setting::ArchivedDays);
     if by_this && gone > 0 && form.sure.is_empty() {
         drop(scope);
-        let why = match gone {
-            1 => "A job is older than that: tomorrow it is erased with everything of it.".to_owned(),
-            n => format!("{n} jobs are older than that: tomorrow they are erased with everything of them."),
-        };
+        let why = who.language().say_with("keeping-older", &[("n", gone.into())]);
         return Ok(refused(&who, &form, vec![("sure", why)]).await?.into_response());
     }
     scope.settle(PracticeAct { id, by: who.person.consultant_id, at: now }, changes).await?;

@@ -348,7 +348,7 @@ pub async fn audit(who: Who, Query(view): Query<AuditView>) -> Result<impl IntoR
     let at = At { page: view.page };
     let (rows, found) = scope.audited(at.from(PER_PAGE).1, PER_PAGE).await?;
     let names: HashMap<Uuid, String> = scope.consultant_names().await?;
-    let show = who.show();
+    let show = who.told();
     let line = |a: store::Audited| Line {
         when: show.moment(a.at),
         by: a.by.map_or_else(|| "Gutteral".into(), |id| names.get(&id).cloned().unwrap_or_default()),
@@ -357,7 +357,7 @@ pub async fn audit(who: Who, Query(view): Query<AuditView>) -> Result<impl IntoR
     };
     Ok(AuditPage {
         lines: rows.into_iter().map(line).collect(),
-        pages: Pages::new("/people/audit", "found-entries", at, PER_PAGE, found),
+        pages: Pages::new("/people/audit", "found-entries", at, PER_PAGE, found).speaking(who.language()),
         frame: Frame::new(&who),
     })
 }

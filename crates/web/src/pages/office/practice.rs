@@ -1,7 +1,7 @@
 //! The practice itself: its name, where it is reached, and whose days are meant.
 
 use super::keeping::{self, KeepingForm};
-use super::one_line;
+use super::one_line_in;
 use crate::auth::Who;
 use crate::error::Failure;
 use crate::extract::{Form, Query};
@@ -92,7 +92,7 @@ async fn shown(
         blocks,
         block,
         has_logo,
-        keeping: keeping::rows(&kept, None),
+        keeping: keeping::rows(who.language(), &kept, None),
         zones: zones.filter(|z| z.contains('/') && !z.starts_with("Etc/")).collect(),
         wrong,
         act_id: Uuid::now_v7(),
@@ -127,7 +127,7 @@ pub async fn refused(
     wrong: Vec<(&'static str, String)>,
 ) -> Result<impl IntoResponse, Failure> {
     let mut page = shown(who, stands(who).await?, TextForm::default(), wrong).await?;
-    page.keeping = keeping::rows(&who.scope().await?.retention().await?, Some(chosen));
+    page.keeping = keeping::rows(who.language(), &who.scope().await?.retention().await?, Some(chosen));
     Ok((StatusCode::UNPROCESSABLE_ENTITY, page))
 }
 
@@ -174,18 +174,18 @@ pub async fn keep_text(who: Who, Form(form): Form<TextForm>) -> Result<Response,
         }
         return Ok(Redirect::to("/practice#texts").into_response());
     }
-    let mut wrong = Vec::new();
-    let heading = one_line(&form.heading, LONGEST_HEADING, "A heading, by which it is found.");
+    let (mut wrong, tongue) = (Vec::new(), who.language());
+    let heading = one_line_in(tongue, &form.heading, LONGEST_HEADING, &tongue.say("practice-no-heading"));
     let heading = heading.map_err(|e| wrong.push(("heading", e)));
     let text = form.text.replace("\r\n", "\n").trim().to_owned();
     let length = text.chars().count();
     if length > LONGEST_TEXT {
-        wrong.push(("text", format!("{length} characters; {LONGEST_TEXT} at most.")));
+        wrong.push(("text", tongue.say_with("line-long", &[("n", length.into()), ("most", LONGEST_TEXT.into())])));
     } else if text.is_empty() {
-        wrong.push(("text", "What does it say?".into()));
+        wrong.push(("text", tongue.say("practice-no-text")));
     }
     if own.is_none() && known.len() >= MOST_BLOCKS {
-        wrong.push(("heading", format!("{MOST_BLOCKS} blocks at most: take one away first.")));
+        wrong.push(("heading", tongue.say_with("practice-many", &[("n", MOST_BLOCKS.into())])));
     }
     let (Ok(heading), true) = (heading, wrong.is_empty()) else {
         drop(scope);
@@ -226,26 +226,27 @@ pub async fn take_logo(State(app): State<App>, who: Who, sent: Option<Extension<
 /// Keeps what was changed.
 pub async fn keep(who: Who, Form(form): Form<PracticeForm>) -> Result<Response, Failure> {
     let id = form.id.ok_or_else(|| Failure::BadForm("id".into()))?;
-    let mut wrong = Vec::new();
-    let name = one_line(&form.name, LONGEST[0], "A practice has a name.").map_err(|e| wrong.push(("name", e)));
+    let (mut wrong, tongue) = (Vec::new(), who.language());
+    let name = one_line_in(tongue, &form.name, LONGEST[0], &tongue.say("practice-no-name"))
+        .map_err(|e| wrong.push(("name", e)));
     let address = form.address.replace("\r\n", "\n").trim().to_owned();
     let length = address.chars().count();
     if length > LONGEST[1] {
-        wrong.push(("address", format!("{length} characters; {} at most.", LONGEST[1])));
+        wrong.push(("address", tongue.say_with("line-long", &[("n", length.into()), ("most", LONGEST[1].into())])));
     }
     let zone = form.zone.trim().to_owned();
     if !is_time_zone(&zone) {
-        wrong.push(("zone", "A time zone by its name, like Europe/London.".into()));
+        wrong.push(("zone", tongue.say("practice-no-zone")));
     }
     // Not on the form, they stay.
     let said = |now: &str, was: &str| if now.is_empty() { was.to_owned() } else { now.to_owned() };
     let units = said(&form.units, &form.was_units);
     let language = said(&form.language, &form.was_language);
     if units != form.was_units && !matches!(units.as_str(), "metric" | "us") {
-        wrong.push(("units", "Choose the units.".into()));
+        wrong.push(("units", tongue.say("practice-no-units")));
     }
     if language != form.was_language && Language::from_id(&language).is_none() {
-        wrong.push(("language", "Choose the language.".into()));
+        wrong.push(("language", tongue.say("practice-no-language")));
     }
     let (Ok(name), true) = (name, wrong.is_empty()) else {
         let page = shown(&who, form, TextForm::default(), wrong).await?;
