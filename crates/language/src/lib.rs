@@ -288,7 +288,7 @@ mod tests {
             assert!(
                 id.split('-')
                     .next()
-                    .is_some_and(|t| ["place", "structure", "worst", "due", "order", "role"].contains(&t)),
+                    .is_some_and(|t| ["place", "structure", "worst", "due", "order", "role", "came"].contains(&t)),
                 "{id}"
             );
         }

@@ -51,7 +51,7 @@ async fn somebody_reads_in_their_language_and_what_is_not_translated_says_so() {
         practice.contains("Cuánto se guarda") && practice.contains(">un año<") && practice.contains(">90 días<"),
         "{practice}"
     );
-    assert!(caller.get("/people/audit").await.body.contains(">Quién</th>"));
+    assert!(caller.get("/people/audit").await.body.contains("Qué se hizo, y quién</h1>"));
     assert!(caller.get("/calendar").await.body.contains("Para volver a mirar"));
     // Whoever is not in yet is spoken to as their browser asks.
     let stranger = Caller::new(&site).await;
