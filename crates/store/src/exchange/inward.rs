@@ -123,6 +123,8 @@ impl<'a> Arriving<'a> {
         (id, by): (Uuid, Uuid),
         copy: bool,
     ) -> Result<Arriving<'a>, StoreError> {
+        // One after the other, so that a job sent in twice at once comes in once: the second finds it, and whom it names.
+        scope.turn("arriving").await?;
         set(&scope.txn, "app.arriving", "yes").await?;
         let fields = fields(scope).await?;
         Ok(Self {
