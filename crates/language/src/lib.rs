@@ -7,6 +7,7 @@ use fluent_bundle::concurrent::FluentBundle;
 use fluent_bundle::{FluentArgs, FluentResource, FluentValue};
 use pure_rust_locales::{Locale, locale_match};
 use std::borrow::Cow;
+use std::fmt::{self, Display, Formatter};
 use std::sync::OnceLock;
 use unic_langid::LanguageIdentifier;
 
@@ -20,23 +21,56 @@ pub enum Language {
     Spanish,
 }
 
+/// What parts a sentence, once it is read: a bar in what it names is none.
+const PARTS: &str = "\u{1f}";
+
 type Bundle = FluentBundle<FluentResource>;
 
-const ENGLISH: [&str; 6] = [
+const ENGLISH: [&str; 21] = [
     include_str!("../locales/en-US/frame.ftl"),
     include_str!("../locales/en-US/docket.ftl"),
     include_str!("../locales/en-US/account.ftl"),
     include_str!("../locales/en-US/shared.ftl"),
     include_str!("../locales/en-US/door.ftl"),
     include_str!("../locales/en-US/office.ftl"),
+    include_str!("../locales/en-US/bench.ftl"),
+    include_str!("../locales/en-US/calculator.ftl"),
+    include_str!("../locales/en-US/coating.ftl"),
+    include_str!("../locales/en-US/common.ftl"),
+    include_str!("../locales/en-US/data.ftl"),
+    include_str!("../locales/en-US/drying.ftl"),
+    include_str!("../locales/en-US/log.ftl"),
+    include_str!("../locales/en-US/plan.ftl"),
+    include_str!("../locales/en-US/programs.ftl"),
+    include_str!("../locales/en-US/proof.ftl"),
+    include_str!("../locales/en-US/report.ftl"),
+    include_str!("../locales/en-US/section.ftl"),
+    include_str!("../locales/en-US/thermal.ftl"),
+    include_str!("../locales/en-US/visit.ftl"),
+    include_str!("../locales/en-US/why.ftl"),
 ];
-const SPANISH: [&str; 7] = [
+const SPANISH: [&str; 22] = [
     include_str!("../locales/es/frame.ftl"),
     include_str!("../locales/es/docket.ftl"),
     include_str!("../locales/es/account.ftl"),
     include_str!("../locales/es/shared.ftl"),
     include_str!("../locales/es/door.ftl"),
     include_str!("../locales/es/office.ftl"),
+    include_str!("../locales/es/bench.ftl"),
+    include_str!("../locales/es/calculator.ftl"),
+    include_str!("../locales/es/coating.ftl"),
+    include_str!("../locales/es/common.ftl"),
+    include_str!("../locales/es/data.ftl"),
+    include_str!("../locales/es/drying.ftl"),
+    include_str!("../locales/es/log.ftl"),
+    include_str!("../locales/es/plan.ftl"),
+    include_str!("../locales/es/programs.ftl"),
+    include_str!("../locales/es/proof.ftl"),
+    include_str!("../locales/es/report.ftl"),
+    include_str!("../locales/es/section.ftl"),
+    include_str!("../locales/es/thermal.ftl"),
+    include_str!("../locales/es/visit.ftl"),
+    include_str!("../locales/es/why.ftl"),
     include_str!("../locales/es/words.ftl"),
 ];
 
@@ -99,6 +133,12 @@ impl Language {
         }
         let said = self.known(id, &args).or_else(|| Self::English.known(id, &args));
         said.unwrap_or_else(|| id.to_owned())
+    }
+
+    /// A sentence to be completed.
+    #[must_use]
+    pub fn sentence(self, id: &str) -> Sentence {
+        Sentence { language: self, id: id.to_owned(), with: Vec::new() }
     }
 
     /// A word of a table of ours: in English as the table has it, in another language under the table's name and the word's id.
@@ -184,7 +224,7 @@ impl Language {
             bundle.set_use_isolating(false);
             for file in self.files() {
                 // What cannot be read is missing, and so said in English; a test reads every file.
-                let resource = FluentResource::try_new((*file).to_owned()).unwrap_or_else(|(part, _)| part);
+                let resource = FluentResource::try_new(file.replace('|', PARTS)).unwrap_or_else(|(part, _)| part);
                 let _ = bundle.add_resource(resource);
             }
             bundle
@@ -196,6 +236,42 @@ impl Language {
             Self::English => &ENGLISH,
             Self::Spanish => &SPANISH,
         }
+    }
+}
+
+/// A sentence on its way to a page. What it names is put in one by one; where it holds a link it comes in parts, which a bar
+/// marks in its file.
+#[derive(Debug, Clone)]
+pub struct Sentence {
+    language: Language,
+    id: String,
+    with: Vec<(&'static str, Named)>,
+}
+
+impl Sentence {
+    /// With a word it names.
+    #[must_use]
+    pub fn with(mut self, name: &'static str, value: impl Display) -> Self {
+        self.with.push((name, value.to_string().into()));
+        self
+    }
+
+    /// One of its parts, by its place; nothing where it has fewer.
+    #[must_use]
+    pub fn part(&self, n: usize) -> String {
+        self.to_string().split(PARTS).nth(n).unwrap_or_default().to_owned()
+    }
+
+    /// No sentence is empty: what stands quietly behind a label may be none at all.
+    #[must_use]
+    pub const fn is_empty(&self) -> bool {
+        false
+    }
+}
+
+impl Display for Sentence {
+    fn fmt(&self, f: &mut Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.language.say_with(&self.id, &self.with))
     }
 }
 

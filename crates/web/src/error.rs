@@ -6,6 +6,7 @@ use askama::Template;
 use axum::http::{HeaderValue, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use casework::FileError;
+use language::Language;
 use std::sync::Arc;
 use store::StoreError;
 
@@ -172,6 +173,7 @@ impl From<Arc<FileError>> for Failure {
 #[derive(Template)]
 #[template(path = "failure.html")]
 struct FailurePage<'a> {
+    language: Language,
     title: &'a str,
     message: &'a str,
     sign_in: bool,
@@ -356,6 +358,7 @@ impl IntoResponse for Failure {
             _ => None,
         };
         let page = FailurePage {
+            language: Language::English,
             title,
             message: &message,
             sign_in: status == StatusCode::UNAUTHORIZED,

@@ -15,7 +15,7 @@ use casework::CaseFile;
 use casework::evidence::Origin;
 use drawing::section::Chosen;
 use judgment::limits::Limits;
-use language::Language;
+use language::{Language, Sentence};
 use notation::Units;
 use wording::Lead;
 
@@ -70,13 +70,8 @@ impl Frame {
     }
 
     /// A sentence of the pages, in this person's language.
-    pub fn tr(&self, id: &str) -> String {
-        self.language.say(id)
-    }
-
-    /// The same with a word it names.
-    pub fn tr_with(&self, id: &str, name: &str, value: impl ToString) -> String {
-        self.language.say_with(id, &[(name, value.to_string().into())])
+    pub fn tr(&self, id: &str) -> Sentence {
+        self.language.sentence(id)
     }
 
     /// What a place is called.

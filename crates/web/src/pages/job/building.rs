@@ -23,6 +23,7 @@ use notation::Units;
 use notation::unit::{self, Kind};
 use serde::Deserialize;
 use std::collections::HashMap;
+use std::fmt::Display;
 use store::{Act, Depth};
 use uuid::Uuid;
 use wording::part::part;
@@ -74,7 +75,7 @@ impl BuildingPage {
     }
 
     /// A label with the unit its figure is read in: of area, length or volume.
-    fn in_units(&self, what: &str, i: usize) -> String {
+    fn in_units(&self, what: impl Display, i: usize) -> String {
         format!("{what}, {}", self.units[i])
     }
 

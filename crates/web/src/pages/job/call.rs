@@ -14,7 +14,6 @@ use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points}
 use casework::InView;
 use chrono::Datelike;
 use judgment::cautions::LOCAL_CODE;
-use notation::Units;
 use std::collections::HashMap;
 use store::{Act, CallSheet, Depth};
 use uuid::Uuid;
@@ -48,10 +47,10 @@ struct CallPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "parts/suggestions.html")]
 pub struct SuggestionsPart {
+    frame: Frame,
     suggested: Suggestions,
     false_wet: &'static str,
     local_code: &'static str,
-    units: Units,
 }
 
 impl CallPage {
@@ -62,7 +61,7 @@ impl CallPage {
 
 impl SuggestionsPart {
     fn say(&self, text: &str) -> String {
-        notation::prose(text, self.units).into_owned()
+        notation::prose(text, self.frame.units).into_owned()
     }
 }
 
@@ -202,7 +201,7 @@ fn view(who: &Who, loaded: Loaded, form: CallForm, errors: Errors) -> CallPage {
 /// What the boxes ticked so far suggest.
 pub async fn suggest(who: Who, Query(fields): Query<HashMap<String, String>>) -> SuggestionsPart {
     let (call, _) = CallForm::new(&fields).parse(chrono::Utc::now().year());
-    SuggestionsPart { suggested: call.suggests(), false_wet: FALSE_WET, local_code: LOCAL_CODE, units: who.units() }
+    SuggestionsPart { frame: Frame::new(&who), suggested: call.suggests(), false_wet: FALSE_WET, local_code: LOCAL_CODE }
 }
 
 /// Keeps the sheet.

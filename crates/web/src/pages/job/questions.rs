@@ -94,6 +94,7 @@ struct QuestionPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "parts/question_answer.html")]
 struct AnswerPart {
+    frame: Frame,
     answer: Option<AnswerView>,
 }
 
@@ -240,5 +241,5 @@ pub async fn live(
     let file = who.file(job, InView::Latest, Depth::Visit).await?;
     let show = who.show();
     let answer = answer(&file, &show, s, &asked(&file, &show, s, &typed));
-    Ok(AnswerPart { answer }.into_response())
+    Ok(AnswerPart { frame: Frame::of(&who, &file), answer }.into_response())
 }

@@ -115,6 +115,7 @@ impl RoundPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "parts/verdict.html")]
 pub struct VerdictPart {
+    frame: Frame,
     /// Why the instrument may not be trusted.
     warning: Option<String>,
     errors: FieldErrors,
@@ -301,7 +302,13 @@ pub fn round(
 
 /// The verdict while typing.
 pub async fn verdict(who: Who, Path(job): Path<Uuid>, Query(form): Query<ReadingForm>) -> Result<VerdictPart, Failure> {
-    let mut part = VerdictPart { warning: None, errors: FieldErrors::default(), meaning: None, asked: Vec::new() };
+    let mut part = VerdictPart {
+        frame: Frame::new(&who),
+        warning: None,
+        errors: FieldErrors::default(),
+        meaning: None,
+        asked: Vec::new(),
+    };
     let page = open(&who, job).await?;
     let Some((station, instrument)) = chosen(&page, &form) else { return Ok(part) };
     let method = Method::asked(&form.method).at(station.place);

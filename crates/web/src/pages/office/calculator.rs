@@ -100,6 +100,7 @@ pub async fn library(who: Who) -> LibraryPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "calculator/live.html")]
 pub struct Live {
+    frame: Frame,
     page: Page,
     link: String,
 }
@@ -154,7 +155,7 @@ pub async fn live(
 ) -> Result<Live, Failure> {
     let page = open(&who, &op, given)?;
     let link = link(&page);
-    Ok(Live { page, link })
+    Ok(Live { frame: Frame::new(&who), page, link })
 }
 
 impl SheetPage {

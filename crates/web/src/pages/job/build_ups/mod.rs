@@ -168,6 +168,7 @@ struct Here {
 #[derive(Template, WebTemplate)]
 #[template(path = "parts/cut_alone.html")]
 struct Drawing {
+    frame: Frame,
     here: Here,
 }
 
@@ -267,7 +268,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 pub async fn drawing(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> Result<impl IntoResponse, Failure> {
     let loaded = Loaded::of(&who, job, &view).await?;
     let boundary = chosen(&loaded.file.building, view.at).ok_or(Failure::NotFound)?;
-    Ok(Drawing { here: here(&who, &loaded, &view, boundary, None) })
+    Ok(Drawing { frame: Frame::of(&who, &loaded.file), here: here(&who, &loaded, &view, boundary, None) })
 }
 
 /// The boundary asked for, else the first of a warm space toward the outdoors of which is said how it is built, else the first.

@@ -86,6 +86,7 @@ struct Here {
 #[derive(Template, WebTemplate)]
 #[template(path = "log/budget_alone.html")]
 struct Alone {
+    frame: Frame,
     result: Option<ResultView>,
 }
 
@@ -255,7 +256,7 @@ pub async fn live(
         Some(t) => Some(loaded.result(&who, &scope, &t).await?),
         None => None,
     };
-    Ok(Alone { result }.into_response())
+    Ok(Alone { frame: Frame::new(&who), result }.into_response())
 }
 
 /// Keeps, copies, begins or takes away a time table.

@@ -1,0 +1,22 @@
+# Data of a job and of the practice.
+data-job-all-of-this-job-for-you-to = All of this job, for you to keep and for any program to read: readings raw and corrected, findings, photos, logs, plans, reports, and who changed what. Files are kept for a week.
+data-job-make-json = Make JSON
+data-job-make-csv-bundle = Make CSV bundle
+data-job-make-xlsx = Make XLSX
+data-job-json-is-the-job-itself = JSON is the job itself: brought in elsewhere it is the same job, photos and logs among it. Its |schema| says what everything is. The CSV bundle has a file for each table and a descriptor, the workbook a sheet for each; neither has photos.
+data-job-erase-this-client = Erase this client
+data-job-erases-the-job-with = Erases the job with everything of it: readings, photos, logs, reports, links and history. Nobody can bring it back, not even from History. Make a file of it first if you have to keep it.
+data-job-its-name-typed = Its name, typed
+data-job-erase-it-for-good = Erase it for good
+data-files = Files
+data-asked-for = Asked for
+data-how-it-stands = How it stands
+data-nothing-of-it-was-kept = { $says }. Nothing of it was kept.
+data-practice-data-of-the-practice = Data of the practice
+data-practice-bring-a-job-in = Bring a job in
+data-practice-a-jobs-json-from-this = A job’s JSON, from this practice or another. It comes in as a whole or not at all, with ids of its own; people who worked on it come as names. A job that is here already gets what is new, where the file holds all that is here.
+data-practice-a-jobs-json-most-mb-mb-at = A job’s JSON, { $most-mb } MB at most
+data-practice-as-a-copy-where-it-is-here = As a copy, where it is here already
+data-practice-take-everything-out = Take everything out
+data-practice-every-job-as-json-in-one = Every job as JSON in one zip, with prices, approaches, text blocks and materials.
+data-practice-make-the-file = Make the file

@@ -1,0 +1,56 @@
+# Causes and questions.
+causes-evidence-by-cause = Evidence by cause
+causes-the-table-behind-why-a = The table behind Why. A weight of +1 makes a cause nearly three times as likely (e times), −1 as much less; ½ is a hint, 2 is strong, 3 nearly settles it. What nobody looked at moves nothing.
+causes-all-of-it-common-practice = All of it common practice, weighed by us: where you would weigh otherwise, conclude otherwise on the job and say why.
+causes-odds-on-a-wet-building = { $leads } |Odds on a wet building before anything is known: { $odds }.
+causes-weight = Weight
+question-answer-these-figures-make-no = These figures make no answer yet: see beside each what it may be.
+weights-weight = weight
+weights-up-to = up to
+weights-of = { $blocks } of 4:
+why-argument-nothing-is-known-yet-tick = Nothing is known yet. |Tick what was found|, or |start a round|: temperature, humidity and surfaces speak by themselves.
+why-argument-of-it-and-likely-active = { $name }|, { $share } of it, and { $acts } likely active.
+why-argument-evidence-for = Evidence for
+why-argument-evidence-against = Evidence against
+why-argument-how-its-share-comes-about = — how its share comes about
+why-argument-odds-on-such-a-building = Odds on such a building before anything is known: { $before-0 }, as a logarithm
+why-argument-weights-under-together = Weights under 0.1, together
+why-argument-logarithm-of-its-odds-by = Logarithm of its odds, by itself
+why-argument-ln-odds-of-one-two-or-three = ln odds of one, two or three causes acting together = the sum of theirs + ln ¼ for each further one
+why-argument-p-together-odds-sum-of-the = P(together) = odds / sum of the odds of all such combinations
+why-argument-acts-at-all-sum-of-p-over = acts at all = sum of P over the combinations it is in = { $acts }; share = the same, each P divided among its causes = { $share }
+why-argument-weights-are-natural = Weights are natural logarithms of how much likelier a thing is met where the cause acts; common practice, weighed by us.
+why-argument-everything-that-speaks-of = Everything that speaks of this cause
+why-argument-would-change = Would change { $name }, { $share }
+why-conclusion-your-conclusion = Your conclusion
+why-conclusion-for = for { $name }
+why-conclusion-active-causes = Active causes
+why-conclusion-other-causes = Other causes
+why-conclusion-needed-where-it-differs = needed where it differs from the computed
+why-conclusion-withdraw = Withdraw
+why-conclusion-kept-by = kept by { $k }
+why-conclusion-weights-are-common-practice = Weights are common practice, weighed by us: an argument, not proof. { $local-code }
+why-ranking-what-is-wetting-it = What is wetting it
+why-ranking-others = { $others } others
+why-ranking-shares-of-the-whole = Shares of the whole.
+why-ranking-the-thin-mark-is-where-it = The thin mark is where it stood on { $day }.
+why-ranking-several-causes-can-act-at = Several causes can act at once.
+why-ranking-not-explained-yet = Not explained yet
+why-ranking-everything-known-is = Everything known is accounted for by a likely cause.
+question-all-questions = ← All questions
+question-from = From: { $source }.
+question-what-can-hurt = What can hurt
+question-asked-with = Asked with
+question-answer = Answer
+question-as-known-of-this-job = As known of this job
+questions-questions = Questions
+questions-build-ups = ← Build-ups
+questions-before-you-build = Before you build
+questions-questions-that-come-up = Questions that come up again and again, answered with what is known of this job and what is usual elsewhere. Open one to type its own figures.
+questions-open-it-and-type-its = Open it and type its figures.
+why-concluded = concluded
+why-next-best-test = Next best test
+why-no-listed-test-would-add = No listed test would add much.
+why-of-the-ranking-is-expected = { $moves }| of the ranking is expected to move, for { $takes }.
+why-start-it = Start it
+why-of-the-ranking = { $moves } of the ranking, { $takes }

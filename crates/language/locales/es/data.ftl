@@ -1,0 +1,22 @@
+# Datos de un trabajo y de la oficina.
+data-job-all-of-this-job-for-you-to = Todo este trabajo, para que usted lo guarde y cualquier programa lo lea: lecturas en bruto y corregidas, hallazgos, fotos, registros, planes, informes, y quién cambió qué. Los archivos se guardan una semana.
+data-job-make-json = Crear JSON
+data-job-make-csv-bundle = Crear paquete CSV
+data-job-make-xlsx = Crear XLSX
+data-job-json-is-the-job-itself = El JSON es el trabajo mismo: incorporado en otro lugar es el mismo trabajo, con fotos y registros. Su |esquema| dice qué es cada cosa. El paquete CSV tiene un archivo por tabla y un descriptor, el libro una hoja por tabla; ninguno lleva fotos.
+data-job-erase-this-client = Borrar a este cliente
+data-job-erases-the-job-with = Borra el trabajo con todo lo suyo: lecturas, fotos, registros, informes, enlaces e historial. Nadie lo puede recuperar, tampoco desde el Historial. Haga antes un archivo si debe conservarlo.
+data-job-its-name-typed = Su nombre, escrito
+data-job-erase-it-for-good = Borrarlo para siempre
+data-files = Archivos
+data-asked-for = Pedido
+data-how-it-stands = Cómo va
+data-nothing-of-it-was-kept = { $says }. No se conservó nada.
+data-practice-data-of-the-practice = Datos de la oficina
+data-practice-bring-a-job-in = Incorporar un trabajo
+data-practice-a-jobs-json-from-this = El JSON de un trabajo, de esta oficina o de otra. Entra entero o no entra, con identificadores propios; quienes trabajaron en él llegan como nombres. Un trabajo que ya está aquí recibe lo nuevo, si el archivo contiene todo lo que hay aquí.
+data-practice-a-jobs-json-most-mb-mb-at = El JSON de un trabajo, { $most-mb } MB como máximo
+data-practice-as-a-copy-where-it-is-here = Como copia, donde ya está aquí
+data-practice-take-everything-out = Sacar todo
+data-practice-every-job-as-json-in-one = Cada trabajo como JSON en un zip, con precios, criterios, bloques de texto y materiales.
+data-practice-make-the-file = Crear el archivo

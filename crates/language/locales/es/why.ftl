@@ -1,0 +1,56 @@
+# Causas y preguntas.
+causes-evidence-by-cause = Indicios por causa
+causes-the-table-behind-why-a = La tabla detrás de Causa. Un peso de +1 hace una causa casi tres veces más probable (e veces), −1 otro tanto menos; ½ es una pista, 2 es fuerte, 3 casi lo decide. Lo que nadie miró no mueve nada.
+causes-all-of-it-common-practice = Todo es práctica común, con pesos nuestros: donde usted pesaría otra cosa, concluya otra cosa en el trabajo y diga por qué.
+causes-odds-on-a-wet-building = { $leads } |Razón de posibilidades en un edificio mojado antes de saber nada: { $odds }.
+causes-weight = Peso
+question-answer-these-figures-make-no = Estas cifras aún no dan respuesta: vea junto a cada una qué puede ser.
+weights-weight = peso
+weights-up-to = hasta
+weights-of = { $blocks } de 4:
+why-argument-nothing-is-known-yet-tick = Aún no se sabe nada. |Marque lo hallado|, o |empiece una ronda|: temperatura, humedad y superficies hablan por sí solas.
+why-argument-of-it-and-likely-active = { $name }|, { $share } de ello, y activa con probabilidad { $acts }.
+why-argument-evidence-for = Indicios a favor
+why-argument-evidence-against = Indicios en contra
+why-argument-how-its-share-comes-about = — cómo resulta su parte
+why-argument-odds-on-such-a-building = Razón de posibilidades en un edificio así antes de saber nada: { $before-0 }, como logaritmo
+why-argument-weights-under-together = Pesos por debajo de 0.1, juntos
+why-argument-logarithm-of-its-odds-by = Logaritmo de su razón, por sí sola
+why-argument-ln-odds-of-one-two-or-three = ln de la razón de una, dos o tres causas a la vez = suma de las suyas + ln ¼ por cada una más
+why-argument-p-together-odds-sum-of-the = P(juntas) = razón / suma de las razones de todas esas combinaciones
+why-argument-acts-at-all-sum-of-p-over = activa = suma de P de las combinaciones en que está = { $acts }; parte = lo mismo, cada P repartida entre sus causas = { $share }
+why-argument-weights-are-natural = Los pesos son logaritmos naturales de cuánto más probable es hallar una cosa donde actúa la causa; práctica común, pesada por nosotros.
+why-argument-everything-that-speaks-of = Todo lo que habla de esta causa
+why-argument-would-change = Cambiaría { $name }, { $share }
+why-conclusion-your-conclusion = Su conclusión
+why-conclusion-for = para { $name }
+why-conclusion-active-causes = Causas activas
+why-conclusion-other-causes = Otras causas
+why-conclusion-needed-where-it-differs = necesario donde difiere de lo calculado
+why-conclusion-withdraw = Retirar
+why-conclusion-kept-by = guardado por { $k }
+why-conclusion-weights-are-common-practice = Los pesos son práctica común, pesada por nosotros: un argumento, no una prueba. { $local-code }
+why-ranking-what-is-wetting-it = Qué lo moja
+why-ranking-others = { $others } más
+why-ranking-shares-of-the-whole = Partes del total.
+why-ranking-the-thin-mark-is-where-it = La marca fina es donde estaba el { $day }.
+why-ranking-several-causes-can-act-at = Pueden actuar varias causas a la vez.
+why-ranking-not-explained-yet = Aún sin explicar
+why-ranking-everything-known-is = Una causa probable explica todo lo que se sabe.
+question-all-questions = ← Todas las preguntas
+question-from = De: { $source }.
+question-what-can-hurt = Qué puede hacer daño
+question-asked-with = Preguntado con
+question-answer = Respuesta
+question-as-known-of-this-job = Como se sabe de este trabajo
+questions-questions = Preguntas
+questions-build-ups = ← Capas
+questions-before-you-build = Antes de construir
+questions-questions-that-come-up = Preguntas que vuelven una y otra vez, respondidas con lo que se sabe de este trabajo y lo habitual en lo demás. Abra una para escribir sus propias cifras.
+questions-open-it-and-type-its = Ábrala y escriba sus cifras.
+why-concluded = concluida
+why-next-best-test = Mejor ensayo siguiente
+why-no-listed-test-would-add = Ningún ensayo de la lista aportaría mucho.
+why-of-the-ranking-is-expected = { $moves }| de la clasificación se movería, por { $takes }.
+why-start-it = Empezarlo
+why-of-the-ranking = { $moves } de la clasificación, { $takes }
