@@ -2,6 +2,8 @@
 //! locale (glibc's locale data, by the crate `pure-rust-locales`). English is the language of the trade's tables: what has no
 //! sentence in another language yet is said in English.
 
+mod text;
+
 use chrono::{Datelike, NaiveDate};
 use fluent_bundle::concurrent::FluentBundle;
 use fluent_bundle::{FluentArgs, FluentResource, FluentValue};
@@ -10,6 +12,10 @@ use std::borrow::Cow;
 use std::fmt::{self, Display, Formatter};
 use std::sync::OnceLock;
 use unic_langid::LanguageIdentifier;
+
+#[cfg(debug_assertions)]
+pub use text::missed;
+pub use text::{aloud, heard, key, known, known_of, put, speak, spoken};
 
 /// A language.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
@@ -208,27 +214,26 @@ impl Language {
     }
 
     fn known(self, id: &str, args: &FluentArgs) -> Option<String> {
-        let bundle = self.bundle();
-        let pattern = bundle.get_message(id)?.value()?;
-        let mut errors = Vec::new();
-        let said = bundle.format_pattern(pattern, Some(args), &mut errors).into_owned();
-        errors.is_empty().then_some(said)
+        formed(self.bundle(), id, args)
     }
 
     fn bundle(self) -> &'static Bundle {
         static BUNDLES: [OnceLock<Bundle>; 2] = [OnceLock::new(), OnceLock::new()];
-        BUNDLES[self as usize].get_or_init(|| {
-            let tag: LanguageIdentifier = self.id().parse().unwrap_or_default();
-            let mut bundle = Bundle::new_concurrent(vec![tag]);
-            // Names in a sentence run the way it runs: marks around them would only be copied along.
-            bundle.set_use_isolating(false);
-            for file in self.files() {
-                // What cannot be read is missing, and so said in English; a test reads every file.
-                let resource = FluentResource::try_new(file.replace('|', PARTS)).unwrap_or_else(|(part, _)| part);
-                let _ = bundle.add_resource(resource);
-            }
-            bundle
-        })
+        BUNDLES[self as usize].get_or_init(|| self.bundle_of(self.files()))
+    }
+
+    /// A bundle of files.
+    fn bundle_of(self, files: &[&str]) -> Bundle {
+        let tag: LanguageIdentifier = self.id().parse().unwrap_or_default();
+        let mut bundle = Bundle::new_concurrent(vec![tag]);
+        // Names in a sentence run the way it runs: marks around them would only be copied along.
+        bundle.set_use_isolating(false);
+        for file in files {
+            // What cannot be read is missing, and so said in English; a test reads every file.
+            let resource = FluentResource::try_new(file.replace('|', PARTS)).unwrap_or_else(|(part, _)| part);
+            let _ = bundle.add_resource(resource);
+        }
+        bundle
     }
 
     const fn files(self) -> &'static [&'static str] {
@@ -237,6 +242,14 @@ impl Language {
             Self::Spanish => &SPANISH,
         }
     }
+}
+
+/// A message with what it names.
+fn formed(bundle: &Bundle, id: &str, args: &FluentArgs) -> Option<String> {
+    let pattern = bundle.get_message(id)?.value()?;
+    let mut errors = Vec::new();
+    let said = bundle.format_pattern(pattern, Some(args), &mut errors).into_owned();
+    errors.is_empty().then_some(said)
 }
 
 /// A sentence on its way to a page. What it names is put in one by one; where it holds a link it comes in parts, which a bar

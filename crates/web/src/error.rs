@@ -358,7 +358,7 @@ impl IntoResponse for Failure {
             _ => None,
         };
         let page = FailurePage {
-            language: Language::English,
+            language: language::spoken(),
             title,
             message: &message,
             sign_in: status == StatusCode::UNAUTHORIZED,

@@ -4,7 +4,7 @@ use crate::access::Right::{Anybody, Decide, Look, Open, Own, Practice, Review, V
 use crate::access::{Declared, Routes};
 use crate::api::{calc, health, log as posts, v1};
 use crate::assets::asset;
-use crate::auth::csrf;
+use crate::auth::{self, csrf};
 use crate::error::Failure;
 use crate::pages::job::{
     build_ups, building, call, coating, correct, data, drying, export, findings, follow_ups, history, job_form, log,
@@ -20,7 +20,7 @@ use crate::state::App;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
-use axum::middleware::from_fn_with_state;
+use axum::middleware::{from_fn, from_fn_with_state};
 use axum::routing::get;
 use tower::ServiceBuilder;
 use tower_http::catch_panic::CatchPanicLayer;
@@ -41,7 +41,8 @@ pub fn router(app: App) -> Router {
         .0
         .fallback(|| async { Failure::NotFound })
         .layer(from_fn_with_state(app.clone(), csrf::guard))
-        .layer(DefaultBodyLimit::max(8 * 1024 * 1024));
+        .layer(DefaultBodyLimit::max(8 * 1024 * 1024))
+        .layer(from_fn(auth::heard));
     let all = Router::new()
         .route("/healthz", get(health::alive))
         .route("/readyz", get(health::ready))

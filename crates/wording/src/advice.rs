@@ -9,6 +9,7 @@ use judgment::advice::{
     RH_CEILING, Remedy, SpaceAdvice, WhyNot,
 };
 use judgment::cautions::{self, Caution};
+use language::say;
 use notation::Show;
 use uuid::Uuid;
 
@@ -64,11 +65,11 @@ fn told(show: &Show, building: &Building, space: &Space, advice: &SpaceAdvice, w
 fn from_below(show: &Show, building: &Building, from: &FromBelow) -> Option<Line> {
     let room = lower_first(&building.space(from.space_id)?.name);
     Some(Line {
-        head: "It is wet from below.".into(),
-        text: format!(
-            "The air of the {room} holds more vapor, by {}, and outdoor air less: room air comes up through the ceiling. \
-             Look for bypasses, the hatch and exhausts that end here before adding vents.",
-            show.pressure_band(from.drive)
+        head: say!("It is wet from below.").into(),
+        text: say!(
+            "The air of the {room} holds more vapor, by {pressure_band}, and outdoor air less: room air comes up through the ceiling. Look for bypasses, the hatch and exhausts that end here before adding vents.",
+            room,
+            pressure_band = show.pressure_band(from.drive)
         ),
         quiet: false,
         working: None,
@@ -93,12 +94,15 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice, work: bool) -> Line
     let compared = match advice {
         AirAdvice::NotRead { outdoor_missing: true } => {
             return quiet(
-                "Can’t tell whether to ventilate.",
-                "Outdoor air has not been read on this visit: log it first.",
+                say!("Can’t tell whether to ventilate."),
+                say!("Outdoor air has not been read on this visit: log it first."),
             );
         }
         AirAdvice::NotRead { outdoor_missing: false } => {
-            return quiet("Can’t tell whether to ventilate.", "This space’s air has not been read on this visit.");
+            return quiet(
+                say!("Can’t tell whether to ventilate."),
+                say!("This space’s air has not been read on this visit."),
+            );
         }
         AirAdvice::Compared(c) => c,
     };
@@ -107,32 +111,36 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice, work: bool) -> Line
     let dew = |s: &building::reading::AirState| s.dew.map_or_else(String::new, |d| show.temperature(d.value));
     let (head, text) = match compared.call {
         AirCall::Ventilate => (
-            "Ventilate now.",
-            format!(
-                "Outdoor air is drier (dew point {}): at {flow} it carries out about {water}.",
-                dew(&compared.outside)
+            say!("Ventilate now."),
+            say!(
+                "Outdoor air is drier (dew point {dew}): at {flow} it carries out about {water}.",
+                dew = dew(&compared.outside),
+                flow,
+                water
             ),
         ),
         AirCall::NotNeeded => (
-            "No need to ventilate.",
-            format!(
-                "Nothing read here is wet or near it, and the air is not over {RH_CEILING:.0} % RH. Outdoor air would be drier \
-                 (dew point {}).",
-                dew(&compared.outside)
+            say!("No need to ventilate."),
+            say!(
+                "Nothing read here is wet or near it, and the air is not over {rh_ceiling} % RH. Outdoor air would be drier (dew point {dew}).",
+                rh_ceiling = format_args!("{:.0}", RH_CEILING),
+                dew = dew(&compared.outside)
             ),
         ),
         AirCall::KeepClosed => (
-            "Keep it closed.",
-            format!(
-                "Outdoor air carries more water (dew point {}): at {flow} it would bring in about {water}.",
-                dew(&compared.outside)
+            say!("Keep it closed."),
+            say!(
+                "Outdoor air carries more water (dew point {dew}): at {flow} it would bring in about {water}.",
+                dew = dew(&compared.outside),
+                flow,
+                water
             ),
         ),
         AirCall::CantTell => (
-            "Can’t tell whether to ventilate.",
-            format!(
-                "The dew points inside and out differ by {}, less than the band. A better hygrometer, or other weather, settles it.",
-                show.difference_band(compared.difference)
+            say!("Can’t tell whether to ventilate."),
+            say!(
+                "The dew points inside and out differ by {difference_band}, less than the band. A better hygrometer, or other weather, settles it.",
+                difference_band = show.difference_band(compared.difference)
             ),
         ),
     };
@@ -148,32 +156,40 @@ fn air(show: &Show, building: &Building, advice: &AirAdvice, work: bool) -> Line
 
 fn condenses(building: &Building, c: &AirComparison) -> String {
     match c.condenses {
-        Some((true, id)) if c.call == AirCall::Ventilate => format!(
-            " It would still condense on the {}: ventilating alone leaves that wet, so add drying or warm it.",
-            surface_name(building, id)
+        Some((true, id)) if c.call == AirCall::Ventilate => say!(
+            " It would still condense on the {surface_name}: ventilating alone leaves that wet, so add drying or warm it.",
+            surface_name = surface_name(building, id)
         ),
         Some((true, _)) if c.call == AirCall::NotNeeded => String::new(),
-        Some((true, id)) => format!(" It would condense on the {}.", surface_name(building, id)),
+        Some((true, id)) => {
+            say!(" It would condense on the {surface_name}.", surface_name = surface_name(building, id))
+        }
         _ => String::new(),
     }
 }
 
 fn air_working(show: &Show, c: &AirComparison) -> Working {
     Working {
-        title: "ventilate or not".into(),
-        formula: format!(
-            "removal = ṁ · (W_in − W_out) = {} / {:.3} m³/kg · ({} − {}) = {}",
-            show.airflow(c.flow.get()),
-            c.outside.air.specific_volume(),
-            show.humidity_ratio(c.inside.air.humidity_ratio()),
-            show.humidity_ratio(c.outside.air.humidity_ratio()),
-            show.water_per_day(c.removal_l_day)
+        title: say!("ventilate or not").into(),
+        formula: say!(
+            "removal = ṁ · (W_in − W_out) = {airflow} / {outside} m³/kg · ({humidity_ratio} − {humidity_ratio2}) = {water_per_day}",
+            airflow = show.airflow(c.flow.get()),
+            outside = format_args!("{:.3}", c.outside.air.specific_volume()),
+            humidity_ratio = show.humidity_ratio(c.inside.air.humidity_ratio()),
+            humidity_ratio2 = show.humidity_ratio(c.outside.air.humidity_ratio()),
+            water_per_day = show.water_per_day(c.removal_l_day)
         ),
         inputs: vec![
-            format!("Dew point inside less outside: {}.", show.difference_band(c.difference)),
-            format!("Flow assumed: {} air changes an hour with openings open (common practice).", c.air_changes),
+            say!(
+                "Dew point inside less outside: {difference_band}.",
+                difference_band = show.difference_band(c.difference)
+            ),
+            say!(
+                "Flow assumed: {air_changes} air changes an hour with openings open (common practice).",
+                air_changes = c.air_changes
+            ),
         ],
-        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1; the two airs compared by humidity ratio, never by RH."
+        source: say!("ASHRAE Handbook—Fundamentals 2017, ch. 1; the two airs compared by humidity ratio, never by RH.")
             .into(),
         link: address(
             "compare_air",
@@ -193,30 +209,35 @@ fn air_working(show: &Show, c: &AirComparison) -> Working {
 fn drying(show: &Show, building: &Building, space: &Space, d: &Drying, work: bool) -> Option<Line> {
     let target = show.temperature(d.target.dew);
     let why = d.target.surface_id.map_or_else(
-        || format!("{RH_CEILING:.0} % RH in the air"),
-        |id| format!("below 80 % RH at the {}", surface_name(building, id)),
+        || say!("{rh_ceiling} % RH in the air", rh_ceiling = format_args!("{:.0}", RH_CEILING)),
+        |id| say!("below 80 % RH at the {surface_name}", surface_name = surface_name(building, id)),
     );
     Some(match &d.call {
         DryingCall::NotNeeded => {
-            quiet("No drying needed.", format!("The dew point is already below {target} ({why})."))
+            quiet(say!("No drying needed."), say!("The dew point is already below {target} ({why}).", target, why))
         }
         DryingCall::VentilateInstead => quiet(
-            "No dehumidifier while outdoor air is this dry.",
-            format!("Outdoor air alone can reach a dew point of {target} ({why})."),
+            say!("No dehumidifier while outdoor air is this dry."),
+            say!("Outdoor air alone can reach a dew point of {target} ({why}).", target, why),
         ),
         DryingCall::CantTell { outdoor_missing: true } => quiet(
-            "Can’t tell how much to dry.",
-            "Outdoor air has not been read on this visit, so its share of the load is unknown.",
+            say!("Can’t tell how much to dry."),
+            say!("Outdoor air has not been read on this visit, so its share of the load is unknown."),
         ),
         DryingCall::CantTell { outdoor_missing: false } => quiet(
-            "Can’t tell whether drying is needed.",
-            format!("The dew point stands within the band of the goal, {target} ({why})."),
+            say!("Can’t tell whether drying is needed."),
+            say!("The dew point stands within the band of the goal, {target} ({why}).", target, why),
         ),
         DryingCall::Dehumidify(load) => Line {
-            head: format!("Dehumidify about {}, closed up.", show.water_per_day(load.total())),
-            text: format!(
-                "To hold a dew point of {target} ({why}). With the band: {}. People, cooking and liquid leaks come on top.",
-                show.water_range(load.low, load.high)
+            head: say!(
+                "Dehumidify about {water_per_day}, closed up.",
+                water_per_day = show.water_per_day(load.total())
+            ),
+            text: say!(
+                "To hold a dew point of {target} ({why}). With the band: {water_range}. People, cooking and liquid leaks come on top.",
+                target,
+                why,
+                water_range = show.water_range(load.low, load.high)
             ),
             quiet: false,
             working: work.then(|| load_working(show, space, d, load)),
@@ -227,37 +248,38 @@ fn drying(show: &Show, building: &Building, space: &Space, d: &Drying, work: boo
 
 fn load_working(show: &Show, space: &Space, d: &Drying, load: &DryingLoad) -> Working {
     let soil = if load.by_soil > 0.0 {
-        format!(
-            "Bare damp soil at its own temperature gives {} (film 2.4 W/m²K, Lewis relation).",
-            show.water_per_day(load.by_soil)
+        say!(
+            "Bare damp soil at its own temperature gives {water_per_day} (film 2.4 W/m²K, Lewis relation).",
+            water_per_day = show.water_per_day(load.by_soil)
         )
     } else {
-        "Bare soil adds nothing: there is none, its temperature has not been read, or it is too cold to give off water at this goal.".into()
+        say!("Bare soil adds nothing: there is none, its temperature has not been read, or it is too cold to give off water at this goal.").into()
     };
     Working {
-        title: "drying load".into(),
-        formula: format!(
-            "load = leaking air + bare soil = {} + {} = {}",
-            show.water_per_day(load.by_air),
-            show.water_per_day(load.by_soil),
-            show.water_per_day(load.total())
+        title: say!("drying load").into(),
+        formula: say!(
+            "load = leaking air + bare soil = {water_per_day} + {water_per_day2} = {water_per_day3}",
+            water_per_day = show.water_per_day(load.by_air),
+            water_per_day2 = show.water_per_day(load.by_soil),
+            water_per_day3 = show.water_per_day(load.total())
         ),
         inputs: vec![
-            format!(
-                "Goal: dew point {}; now {} above it.",
-                show.temperature(d.target.dew),
-                show.difference_band(d.excess)
+            say!(
+                "Goal: dew point {target}; now {difference_band} above it.",
+                target = show.temperature(d.target.dew),
+                difference_band = show.difference_band(d.excess)
             ),
-            format!(
-                "Leaking outdoor air assumed: {} air changes an hour of {} with openings shut (common practice).",
-                load.air_changes,
-                show.volume(space.volume_m3())
+            say!(
+                "Leaking outdoor air assumed: {load} air changes an hour of {volume} with openings shut (common practice).",
+                load = load.air_changes,
+                volume = show.volume(space.volume_m3())
             ),
             soil,
         ],
-        source:
+        source: say!(
             "ṁ (W_out − W_goal) for air; g = β (p_sat(T_soil) − p_v) for soil. ISO 13788:2012 for 80 % at the surface."
-                .into(),
+        )
+        .into(),
         link: address(
             "dehumidifier",
             &[
@@ -279,62 +301,81 @@ fn insulation(show: &Show, building: &Building, id: Uuid, call: &InsulationCall,
     let (night, quiet, head, text) = match call {
         InsulationCall::CantTell(WhyNot::NotRead) => return None,
         InsulationCall::CantTell(why) => {
-            let head = format!("{name} on the design night: can’t tell.");
+            let head = say!("{name} on the design night: can’t tell.", name);
             return Some(Line { about: Some(id), ..self::quiet(&head, why_not(*why)) });
         }
         InsulationCall::StaysDry(n) => {
             let (surface, dew) = predicted(n);
-            let head = format!("{name} stays above the dew point at {}.", show.temperature(n.outdoor));
-            (n, true, head, format!("Predicted {surface} against a dew point of {dew}."))
+            let head =
+                say!("{name} stays above the dew point at {outdoor}.", name, outdoor = show.temperature(n.outdoor));
+            (n, true, head, say!("Predicted {surface} against a dew point of {dew}.", surface, dew))
         }
         InsulationCall::Open(n) => {
             let (surface, dew) = predicted(n);
-            let head = format!("{name} at {}: can’t tell.", show.temperature(n.outdoor));
-            (n, true, head, format!("Predicted {surface}; the band spans the dew point, {dew}."))
+            let head = say!("{name} at {outdoor}: can’t tell.", name, outdoor = show.temperature(n.outdoor));
+            (n, true, head, say!("Predicted {surface}; the band spans the dew point, {dew}.", surface, dew))
         }
         InsulationCall::Add(n) => {
             let amount = n.r_added.map_or_else(String::new, |r| show.resistance(r));
-            let mold = n.r_added_mold.map(|r| format!(" {} keeps it below 80 % RH too.", show.resistance(r)));
+            let mold = n
+                .r_added_mold
+                .map(|r| say!(" {resistance} keeps it below 80 % RH too.", resistance = show.resistance(r)));
             let outdoor = show.temperature(n.outdoor);
-            let text = format!("To stay above the dew point at {outdoor} outside, with today’s air inside.");
-            (n, false, format!("The {low} needs {amount} more insulation."), text + &mold.unwrap_or_default())
+            let text = say!("To stay above the dew point at {outdoor} outside, with today’s air inside.", outdoor);
+            (n, false, say!("The {low} needs {amount} more insulation.", low, amount), text + &mold.unwrap_or_default())
         }
         InsulationCall::Otherwise(n, remedy) => {
             let (surface, dew) = predicted(n);
-            let head = format!("The {low} will be wet at {}.", show.temperature(n.outdoor));
-            (n, false, head, format!("Predicted {surface} against a dew point of {dew}. {}", remedy_words(*remedy)))
+            let head = say!("The {low} will be wet at {outdoor}.", low, outdoor = show.temperature(n.outdoor));
+            (
+                n,
+                false,
+                head,
+                say!(
+                    "Predicted {surface} against a dew point of {dew}. {remedy_words}",
+                    surface,
+                    dew,
+                    remedy_words = remedy_words(*remedy)
+                ),
+            )
         }
         InsulationCall::DryTheAir(n) => {
-            let text = "The air is nearly saturated at its own temperature: dry it first.".to_owned();
-            (n, false, format!("No insulation keeps the {low} dry in this air."), text)
+            let text = say!("The air is nearly saturated at its own temperature: dry it first.").to_owned();
+            (n, false, say!("No insulation keeps the {low} dry in this air.", low), text)
         }
     };
     let working = work.then(|| night_working(show, night));
     Some(Line { head, text: text + weak(night), quiet, working, about: Some(id) })
 }
 
-const fn remedy_words(remedy: Remedy) -> &'static str {
+fn remedy_words(remedy: Remedy) -> &'static str {
     match remedy {
-        Remedy::Glass => "Keep the air drier, cover it snugly at night, or fit better glazing with a warm edge.",
-        Remedy::Metal => "Metal carries the cold through: a thermal break or a cover without metal, and drier air.",
-        Remedy::Membrane => {
-            "Keep the air drier, or change to a membrane that lets vapor out; insulation inside would hide the frost."
+        Remedy::Glass => say!("Keep the air drier, cover it snugly at night, or fit better glazing with a warm edge."),
+        Remedy::Metal => {
+            say!("Metal carries the cold through: a thermal break or a cover without metal, and drier air.")
         }
-        Remedy::Hatch => "Gasket and latch it, put an insulated cover on its cold side, and keep the air drier.",
-        Remedy::Crown => "Open the crown while cooking and sleeping, cover it at night, and keep the air drier.",
+        Remedy::Membrane => {
+            say!(
+                "Keep the air drier, or change to a membrane that lets vapor out; insulation inside would hide the frost."
+            )
+        }
+        Remedy::Hatch => say!("Gasket and latch it, put an insulated cover on its cold side, and keep the air drier."),
+        Remedy::Crown => say!("Open the crown while cooking and sleeping, cover it at night, and keep the air drier."),
     }
 }
 
 fn why_not(why: WhyNot) -> &'static str {
     match why {
         WhyNot::TooLittleDifference => {
-            "Indoors and outdoors lie within 5 K. Read again with at least 10 K between them."
+            say!("Indoors and outdoors lie within 5 K. Read again with at least 10 K between them.")
         }
         WhyNot::WarmerOutside => {
-            "Outdoors is warmer than indoors today. Read again in cold weather, with at least 10 K of difference."
+            say!("Outdoors is warmer than indoors today. Read again in cold weather, with at least 10 K of difference.")
         }
         WhyNot::NotByOutdoorAir => {
-            "It does not lie between the indoor and outdoor temperatures, so it follows something else: ground, sun or stored heat."
+            say!(
+                "It does not lie between the indoor and outdoor temperatures, so it follows something else: ground, sun or stored heat."
+            )
         }
         WhyNot::NotRead => "",
     }
@@ -342,7 +383,7 @@ fn why_not(why: WhyNot) -> &'static str {
 
 fn weak(n: &DesignNight) -> &'static str {
     if n.weak {
-        " Less than 10 K between indoors and outdoors today: read again in colder weather before spending."
+        say!(" Less than 10 K between indoors and outdoors today: read again in colder weather before spending.")
     } else {
         ""
     }
@@ -350,22 +391,25 @@ fn weak(n: &DesignNight) -> &'static str {
 
 fn night_working(show: &Show, n: &DesignNight) -> Working {
     let range = match n.r_range {
-        (low, Some(high)) => format!("{} to {}", show.resistance(low), show.resistance(high)),
-        (low, None) => format!("{} or more; the wet end of the band cannot be met by insulation", show.resistance(low)),
+        (low, Some(high)) => say!(
+            "{resistance} to {resistance2}",
+            resistance = show.resistance(low),
+            resistance2 = show.resistance(high)
+        ),
+        (low, None) => say!(
+            "{resistance} or more; the wet end of the band cannot be met by insulation",
+            resistance = show.resistance(low)
+        ),
     };
     Working {
-        title: "design night".into(),
-        formula: format!(
-            "T_si = T_e + f_Rsi (T_i − T_e) = {};  R = R_si / (1 − f_Rsi) = {}",
-            show.temperature_band(n.surface),
-            show.resistance(n.r_now)
-        ),
+        title: say!("design night").into(),
+        formula: say!("T_si = T_e + f_Rsi (T_i − T_e) = {temperature_band};  R = R_si / (1 − f_Rsi) = {resistance}", temperature_band = show.temperature_band(n.surface), resistance = show.resistance(n.r_now)),
         inputs: vec![
-            format!("f_Rsi = {:.2} ± {:.2} from today’s three temperatures.", n.factor.0.value, n.factor.0.err),
-            format!("Design outdoor temperature {}; dew point {}.", show.temperature(n.outdoor), show.temperature_band(n.dew)),
-            format!("Inside film R_si {} m²K/W. Within the band: {range}.", n.r_si),
+            say!("f_Rsi = {factor} ± {factor2} from today’s three temperatures.", factor = format_args!("{:.2}", n.factor.0.value), factor2 = format_args!("{:.2}", n.factor.0.err)),
+            say!("Design outdoor temperature {outdoor}; dew point {temperature_band}.", outdoor = show.temperature(n.outdoor), temperature_band = show.temperature_band(n.dew)),
+            say!("Inside film R_si {r_si} m²K/W. Within the band: {range}.", r_si = n.r_si, range),
         ],
-        source: "ISO 13788:2012 (temperature factor), ISO 6946 (films). The factor belongs to the construction, not to the weather.".into(),
+        source: say!("ISO 13788:2012 (temperature factor), ISO 6946 (films). The factor belongs to the construction, not to the weather.").into(),
         link: address(
             "insulation_for",
             &[

@@ -5,6 +5,7 @@ use casework::evidence::{Gathered, Source};
 use casework::{Argued, CaseFile};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
+use language::say;
 use notation::Show;
 use notation::number::signed;
 
@@ -114,8 +115,8 @@ pub fn cause_name(id: &str) -> &str {
 /// A belief in percent: `58 %`. None is ever certain: `over 99 %`, `under 1 %`.
 pub fn percent(share: f64) -> String {
     match 100.0 * share {
-        p if p >= 99.5 => "over 99 %".into(),
-        p if p < 0.5 => "under 1 %".into(),
+        p if p >= 99.5 => say!("over 99 %").into(),
+        p if p < 0.5 => say!("under 1 %").into(),
         p => format!("{p:.0} %"),
     }
 }
@@ -174,13 +175,13 @@ struct Teller<'a> {
 
 impl Teller<'_> {
     fn sentence(&self, d: &Diagnosis, next: Option<&NextTest>) -> (String, String) {
-        let would = next.map_or_else(String::new, |t| format!(" {} is the most useful next test.", t.name));
+        let would = next.map_or_else(String::new, |t| say!(" {name} is the most useful next test.", name = t.name));
         match &d.conclusion {
             Conclusion::Acting(ids) => {
                 let names: Vec<String> = ids.iter().map(|id| cause_name(id).to_owned()).collect();
                 let head = match names.as_slice() {
-                    [one] => format!("{one} leads."),
-                    all => format!("{} act together.", joined(all)),
+                    [one] => say!("{one} leads.", one),
+                    all => say!("{joined} act together.", joined = joined(all)),
                 };
                 let leads = ids.first().and_then(|id| cause(id)).map(|c| c.leads.as_str()).unwrap_or_default();
                 let best = ids.iter().filter_map(|id| d.cause(id)?.speaks_for.first());
@@ -188,16 +189,17 @@ impl Teller<'_> {
                 let rests = if best.is_empty() {
                     String::new()
                 } else {
-                    format!(" It rests most on this: {}.", best.join("; "))
+                    say!(" It rests most on this: {best}.", best = best.join("; "))
                 };
                 (head, format!("{leads}{rests}"))
             }
             Conclusion::Close(a, b) => {
-                let head = format!("Close: {} or {}.", lower(cause_name(a)), lower(cause_name(b)));
-                (head, format!("What is known does not tell them apart.{would}"))
+                let head =
+                    say!("Close: {lower} or {lower2}.", lower = lower(cause_name(a)), lower2 = lower(cause_name(b)));
+                (head, say!("What is known does not tell them apart.{would}", would))
             }
             Conclusion::CantTell => {
-                ("It can’t be told yet.".into(), format!("Too little speaks clearly for one cause.{would}"))
+                (say!("It can’t be told yet.").into(), say!("Too little speaks clearly for one cause.{would}", would))
             }
         }
     }
@@ -254,8 +256,8 @@ impl Teller<'_> {
         open.sort_by(|a, b| most(b).total_cmp(&most(a)));
         let told = |e: &&'static Evidence| {
             let (words, place, lead) = match (finding(&e.id), test(&e.id)) {
-                (Some(f), _) => (f.name.clone(), "look", Lead::Look(&f.id)),
-                (_, Some(t)) => (t.name.clone(), "test", Lead::Test),
+                (Some(f), _) => (f.name.clone(), say!("look"), Lead::Look(&f.id)),
+                (_, Some(t)) => (t.name.clone(), say!("test"), Lead::Test),
                 _ => return None,
             };
             Some(Line { blocks: blocks(most(e)), words, why: &e.why, sources: vec![(place.into(), lead)] })
@@ -269,7 +271,7 @@ fn joined(names: &[String]) -> String {
         [] => String::new(),
         [one] => one.clone(),
         [first @ .., last] => {
-            format!("{} and {}", first.join(", "), lower(last))
+            say!("{first} and {lower}", first = first.join(", "), lower = lower(last))
         }
     }
 }
@@ -286,9 +288,9 @@ pub fn outcome_words(e: &Evidence, o: &Outcome) -> String {
     let upper: String = letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect());
     match (&o.when, finding(&e.id), test(&e.id)) {
         (When::There, Some(f), _) => f.name.clone(),
-        (When::NotThere, Some(f), _) => format!("{}: looked for, not there", f.name),
+        (When::NotThere, Some(f), _) => say!("{name}: looked for, not there", name = f.name),
         (When::Is(_), _, Some(t)) => format!("{}: {}", t.name, o.words),
-        _ if e.id == "trouble_when" => format!("It shows {}", o.words),
+        _ if e.id == "trouble_when" => say!("It shows {words}", words = o.words),
         _ => upper,
     }
 }
@@ -304,15 +306,14 @@ pub fn weight(w: f64) -> String {
 }
 
 fn next_test(t: &judgment::cause::NextTest) -> NextTest {
-    let wait = t
-        .test
-        .hours
-        .map(|[from, to]| if to >= 336 { ", then two weeks".to_owned() } else { format!(", then {from} to {to} h") });
+    let wait = t.test.hours.map(|[from, to]| {
+        if to >= 336 { say!(", then two weeks").to_owned() } else { say!(", then {from} to {to} h", from, to) }
+    });
     let results = evidence(&t.test.id).map_or(&[][..], |_| &t.test.results);
     NextTest {
         name: &t.test.name,
         moves: percent(t.change),
-        takes: format!("{} min of work{}", t.test.minutes, wait.unwrap_or_default()),
+        takes: say!("{test} min of work{wait}", test = t.test.minutes, wait = wait.unwrap_or_default()),
         first: t.test.steps.first().map(String::as_str).unwrap_or_default(),
         results,
     }

@@ -2,6 +2,7 @@
 
 use crate::history;
 use casework::conflict::Between;
+use language::say;
 use notation::Show;
 
 /// Who changed what, when, and what it holds now.
@@ -9,9 +10,11 @@ use notation::Show;
 pub fn said(show: &Show, between: &Between) -> String {
     let Between { latest, by } = between;
     let lines = history::told(show, latest).join(" ");
-    format!(
-        "{by} changed this on {}: {}. {lines} Nothing of yours was stored yet.",
-        show.moment(latest.at),
-        latest.what
+    say!(
+        "{by} changed this on {latest}: {latest2}. {lines} Nothing of yours was stored yet.",
+        by,
+        latest = show.moment(latest.at),
+        latest2 = latest.what,
+        lines
     )
 }

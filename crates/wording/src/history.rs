@@ -1,6 +1,7 @@
 //! What was changed, in words: who, when, what, before and after.
 
 use judgment::finding::{finding, test};
+use language::say;
 use notation::Show;
 use notation::unit::{self, Kind};
 use serde_json::Value;
@@ -70,7 +71,7 @@ const COLUMNS: &[(&str, Told)] = &[
 pub fn told(show: &Show, change: &Change) -> Vec<String> {
     let mut lines: Vec<String> = change.rows.iter().filter_map(|r| row(show, r)).collect();
     if lines.is_empty() {
-        lines.push("Order only.".into());
+        lines.push(say!("Order only.").into());
     }
     lines
 }
@@ -82,8 +83,8 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
         own.and_then(Value::as_str).unwrap_or_default().to_owned()
     };
     let what = match change.table.as_str() {
-        "call_sheet" => "Call sheet".to_owned(),
-        "conclusion" => "Conclusion".to_owned(),
+        "call_sheet" => say!("Call sheet").to_owned(),
+        "conclusion" => say!("Conclusion").to_owned(),
         "finding" | "test_run" => {
             let id = |key: &str| change.after.get(key).and_then(Value::as_str).unwrap_or_default();
             let finding = finding(id("what")).map(|f| f.name.as_str());
@@ -99,7 +100,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
             let id = change.after.get("question").and_then(Value::as_str).unwrap_or_default();
             judgment::plan::question(id).map_or(id, |q| q.name.as_str()).to_owned()
         }
-        "skip" => "Station".to_owned(),
+        "skip" => say!("Station").to_owned(),
         // A station has no name of its own: its space or surface tells.
         "station" => return None,
         other => {
@@ -110,11 +111,11 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
             format!("{table} {}", name(change.before.as_ref().unwrap_or(&change.after)))
         }
     };
-    let Some(before) = &change.before else { return Some(format!("{what}: added")) };
+    let Some(before) = &change.before else { return Some(say!("{what}: added", what)) };
     let removed = |v: &Value| v.get("removed_at").is_some_and(|x| !x.is_null());
     match (removed(before), removed(&change.after)) {
-        (false, true) => return Some(format!("{what}: removed")),
-        (true, false) => return Some(format!("{what}: restored")),
+        (false, true) => return Some(say!("{what}: removed", what)),
+        (true, false) => return Some(say!("{what}: restored", what)),
         _ => {}
     }
     let differs = |(column, told): &(&str, Told)| {
@@ -123,7 +124,7 @@ fn row(show: &Show, change: &RowChange) -> Option<String> {
             Told::Text(_) if old.is_object() && new.is_object() => parts_of(old, new),
             Told::Text(words) => format!("{words} {} → {}", text(old), text(new)),
             Told::Count(words) => format!("{words} {} → {}", count(old), count(new)),
-            Told::Moved => "placed elsewhere".to_owned(),
+            Told::Moved => say!("placed elsewhere").to_owned(),
             Told::Figure(words, kind) => format!("{words} {} → {}", figure(show, kind, old), figure(show, kind, new)),
         })
     };
@@ -150,7 +151,7 @@ fn parts_of(old: &Value, new: &Value) -> String {
             if plain(a) && plain(b) {
                 format!("{words} {} → {}", text(a), text(b))
             } else {
-                format!("{words} changed")
+                say!("{words} changed", words)
             }
         })
     };
@@ -167,10 +168,10 @@ fn count(value: &Value) -> usize {
 
 fn text(value: &Value) -> String {
     match value {
-        Value::Null => "none".into(),
-        Value::String(s) if s.is_empty() => "none".into(),
+        Value::Null => say!("none").into(),
+        Value::String(s) if s.is_empty() => say!("none").into(),
         Value::String(s) => s.replace('_', " "),
-        Value::Bool(b) => if *b { "yes" } else { "no" }.into(),
+        Value::Bool(b) => if *b { say!("yes") } else { say!("no") }.into(),
         other => other.to_string(),
     }
 }

@@ -6,6 +6,7 @@ use casework::log::{Event, Flaw, LogView, Since, SpaceLog, SurfaceLog};
 use hygrothermal::quantity::Measured;
 use hygrothermal::surface::Verdict;
 use judgment::hours::{Change, Daytime, Fault, Response, daytime, moisture_class};
+use language::say;
 use notation::Show;
 use notation::unit::PRESSURE;
 
@@ -32,34 +33,34 @@ pub(crate) fn count(h: f64) -> String {
 /// Hours as a person reads them.
 #[must_use]
 pub fn hours(h: f64) -> String {
-    if h == 1.0 { "1 hour".into() } else { format!("{} hours", count(h)) }
+    if h == 1.0 { say!("1 hour").into() } else { say!("{count} hours", count = count(h)) }
 }
 
 /// What the span says of a space: its worst surface first.
 #[must_use]
 pub fn head(show: &Show, building: &Building, view: &LogView, space: &SpaceLog) -> Vec<Stretch> {
-    let name = building.space(space.id).map_or("The space", |s| &s.name);
+    let name = building.space(space.id).map_or(say!("The space"), |s| &s.name);
     let Some(worst) = space.surfaces.first() else { return without_surface(show, view, space, name) };
-    let surface = building.surface(worst.id).map_or("A surface", |s| &s.name);
+    let surface = building.surface(worst.id).map_or(say!("A surface"), |s| &s.name);
     let known = hours(worst.said.known);
     let mut out = Vec::new();
     if worst.said.wet > 0.0 {
-        out.push(said(format!("{surface} stood under the dew point for ")));
-        out.push(figure(format!("{} of {known}", count(worst.said.wet))));
+        out.push(said(say!("{surface} stood under the dew point for ", surface)));
+        out.push(figure(say!("{count} of {known}", count = count(worst.said.wet), known)));
         out.push(said(format!("{}{}. ", doubt(worst), when(show, view, worst, |v| v == Verdict::Condensing))));
         if worst.said.longest_wet >= 6.0 {
-            out.push(said(format!("The longest spell lasted {}. ", hours(worst.said.longest_wet))));
+            out.push(said(say!("The longest spell lasted {hours}. ", hours = hours(worst.said.longest_wet))));
         }
     } else if worst.said.mold > 0.0 {
-        out.push(said(format!("Nothing was wet, but {} stood at 80 % or more for ", lower(surface))));
-        out.push(figure(format!("{} of {known}", count(worst.said.mold))));
+        out.push(said(say!("Nothing was wet, but {lower} stood at 80 % or more for ", lower = lower(surface))));
+        out.push(figure(say!("{count} of {known}", count = count(worst.said.mold), known)));
         out.push(said(format!("{}. ", when(show, view, worst, |v| v != Verdict::Dry))));
     } else {
         let margin = worst.said.worst.map(|(k, _)| show.difference(k)).unwrap_or_default();
-        out.push(said(format!(
-            "Every surface logged in {} stayed dry: {} came no nearer to the dew point than ",
-            lower(name),
-            lower(surface)
+        out.push(said(say!(
+            "Every surface logged in {lower} stayed dry: {lower2} came no nearer to the dew point than ",
+            lower = lower(name),
+            lower2 = lower(surface)
         )));
         out.push(figure(margin));
         out.push(said(format!(" in {known}. ")));
@@ -75,7 +76,11 @@ fn doubt(surface: &SurfaceLog) -> String {
     if sure == perhaps {
         String::new()
     } else {
-        format!(" ({} to {} within the instruments’ error)", count(sure as f64), count(perhaps as f64))
+        say!(
+            " ({count} to {count2} within the instruments’ error)",
+            count = count(sure as f64),
+            count2 = count(perhaps as f64)
+        )
     }
 }
 
@@ -86,10 +91,10 @@ fn when(show: &Show, view: &LogView, surface: &SurfaceLog, of: impl Fn(Verdict) 
     let all: Vec<u32> = known.clone().map(|(h, _)| h).collect();
     let some: Vec<u32> = known.filter(|(_, v)| of(*v)).map(|(h, _)| h).collect();
     match daytime(&some, &all) {
-        Some(Daytime::Night) => ", mostly from evening to morning",
-        Some(Daytime::Morning) => ", mostly in the morning",
-        Some(Daytime::Day) => ", mostly by day",
-        Some(Daytime::Always) => ", around the clock",
+        Some(Daytime::Night) => say!(", mostly from evening to morning"),
+        Some(Daytime::Morning) => say!(", mostly in the morning"),
+        Some(Daytime::Day) => say!(", mostly by day"),
+        Some(Daytime::Always) => say!(", around the clock"),
         None => "",
     }
 }
@@ -99,19 +104,19 @@ fn without_surface(show: &Show, view: &LogView, space: &SpaceLog, name: &str) ->
     let low = dew().map(|d| d.low).fold(f64::INFINITY, f64::min);
     let high = dew().map(|d| d.high).fold(f64::NEG_INFINITY, f64::max);
     if low > high {
-        return vec![said(format!(
-            "Nothing was logged in {} between {} and {}.",
-            lower(name),
-            show.moment(view.from),
-            show.moment(view.until)
+        return vec![said(say!(
+            "Nothing was logged in {lower} between {view} and {view2}.",
+            lower = lower(name),
+            view = show.moment(view.from),
+            view2 = show.moment(view.until)
         ))];
     }
     vec![
-        said(format!("The dew point in {} ran from ", lower(name))),
-        figure(format!("{} to {}", show.temperature(low), show.temperature(high))),
-        said(
-            ". Nothing says how cold its surfaces were: put a sensor on the coldest, or read it on a visit when in and out differ by more than 5 K. ",
-        ),
+        said(say!("The dew point in {lower} ran from ", lower = lower(name))),
+        figure(say!("{low} to {high}", low = show.temperature(low), high = show.temperature(high))),
+        said(say!(
+            ". Nothing says how cold its surfaces were: put a sensor on the coldest, or read it on a visit when in and out differ by more than 5 K. "
+        )),
     ]
 }
 
@@ -121,23 +126,23 @@ pub fn outdoors(show: &Show, building: &Building, view: &LogView, space: &SpaceL
     if let Some(s) = &space.since {
         let worst = space.surfaces.first().filter(|w| w.said.wet > 0.0);
         let wet = worst.map(|w| wet_since(view, building, w, s));
-        let begins = wet.unwrap_or_else(|| format!("Since “{}”", event_words(&s.event)));
+        let begins = wet.unwrap_or_else(|| say!("Since “{event_words}”", event_words = event_words(&s.event)));
         return Some(format!("{begins} {}", since(show, &s.changed, s.response.as_ref())));
     }
     let excess = space.excess?[1];
     let adds = if excess.abs() < 30.0 {
-        "Its air holds as much water as the air outdoors".to_owned()
+        say!("Its air holds as much water as the air outdoors").to_owned()
     } else if excess > 0.0 {
-        format!(
-            "Its air holds {} more vapor pressure than the air outdoors{}",
-            pressure(show, excess),
-            class(view, excess)
+        say!(
+            "Its air holds {pressure} more vapor pressure than the air outdoors{class}",
+            pressure = pressure(show, excess),
+            class = class(view, excess)
         )
     } else {
-        format!("Its air holds {} less vapor pressure than the air outdoors", pressure(show, -excess))
+        say!("Its air holds {pressure} less vapor pressure than the air outdoors", pressure = pressure(show, -excess))
     };
     let Some(r) = &space.response else { return Some(format!("{adds}.")) };
-    Some(format!("{adds}, and {}.", follows(r, excess)))
+    Some(say!("{adds}, and {follows}.", adds, follows = follows(r, excess)))
 }
 
 fn pressure(show: &Show, pa: f64) -> String {
@@ -147,17 +152,18 @@ fn pressure(show: &Show, pa: f64) -> String {
 /// How a space follows the weather.
 fn follows(r: &Response, excess_pa: f64) -> String {
     let (percent, band) = ((100.0 * r.slope.value).round(), (100.0 * r.slope.err).round());
-    let arrives = format!("{percent} ± {band} % of a change outdoors arrives");
-    let lag = if r.lag_h == 0 { "at once".to_owned() } else { format!("{} later", hours(r.lag_h as f64)) };
+    let arrives = say!("{percent} ± {band} % of a change outdoors arrives", percent, band);
+    let lag =
+        if r.lag_h == 0 { say!("at once").to_owned() } else { say!("{hours} later", hours = hours(r.lag_h as f64)) };
     if r.slope.err > 0.35 {
-        "whether it follows the weather can’t be told from these hours: log for longer".into()
+        say!("whether it follows the weather can’t be told from these hours: log for longer").into()
     } else if r.slope.value - r.slope.err > 0.6 && r.share > 0.5 {
-        format!("it follows the weather: {arrives} {lag}. This is outdoor air")
+        say!("it follows the weather: {arrives} {lag}. This is outdoor air", arrives, lag)
     } else if r.slope.value + r.slope.err < 0.4 {
-        let why = if excess_pa > 100.0 { "it has a source of its own" } else { "it is well closed" };
-        format!("it does not follow the weather ({arrives}): {why}")
+        let why = if excess_pa > 100.0 { say!("it has a source of its own") } else { say!("it is well closed") };
+        say!("it does not follow the weather ({arrives}): {why}", arrives, why)
     } else {
-        format!("{arrives} {lag}: part of it is outdoor air")
+        say!("{arrives} {lag}: part of it is outdoor air", arrives, lag)
     }
 }
 
@@ -179,10 +185,18 @@ pub fn step(id: &str) -> &str {
 /// How long the worst surface was wet before what was done, and since.
 fn wet_since(view: &LogView, building: &Building, worst: &SurfaceLog, done: &Since) -> String {
     let [before, after] = worst.wet_around(done.at);
-    let name = building.surface(worst.id).map_or("A surface", |s| &s.name);
+    let name = building.surface(worst.id).map_or(say!("A surface"), |s| &s.name);
     let each = view.step.num_seconds() as f64 / 3600.0;
-    let of = |[wet, known]: [usize; 2]| format!("{} of {}", count(wet as f64 * each), hours(known as f64 * each));
-    format!("{name} was wet in {} before “{}” and in {} since;", of(before), event_words(&done.event), of(after))
+    let of = |[wet, known]: [usize; 2]| {
+        say!("{count} of {hours}", count = count(wet as f64 * each), hours = hours(known as f64 * each))
+    };
+    say!(
+        "{name} was wet in {of} before “{event_words}” and in {of2} since;",
+        name,
+        of = of(before),
+        event_words = event_words(&done.event),
+        of2 = of(after)
+    )
 }
 
 /// What an event changed.
@@ -190,13 +204,13 @@ fn since(show: &Show, changed: &Change, after: Option<&Response>) -> String {
     let m = changed.excess_pa;
     let band = show.pressure_band(Measured { value: m.value.abs(), err: m.err });
     let what = if m.spans_zero() {
-        format!("whether its air holds more or less, the weather taken out, can’t be told yet ({band})")
+        say!("whether its air holds more or less, the weather taken out, can’t be told yet ({band})", band)
     } else if m.value < 0.0 {
-        format!("its air holds {band} less against outdoors")
+        say!("its air holds {band} less against outdoors", band)
     } else {
-        format!("its air holds {band} more against outdoors")
+        say!("its air holds {band} more against outdoors", band)
     };
-    let now = after.map_or_else(String::new, |r| format!(", and {}", follows(r, 0.0)));
+    let now = after.map_or_else(String::new, |r| say!(", and {follows}", follows = follows(r, 0.0)));
     format!("{what}{now}.")
 }
 
@@ -204,12 +218,14 @@ fn since(show: &Show, changed: &Change, after: Option<&Response>) -> String {
 fn class(view: &LogView, excess_pa: f64) -> String {
     let known = || view.outdoors.iter().flatten().map(|h| h.t_c.mean);
     let mean = known().sum::<f64>() / known().count().max(1) as f64;
-    moisture_class(excess_pa, mean).map_or_else(String::new, |c| format!(", as {}", moisture(c)))
+    moisture_class(excess_pa, mean).map_or_else(String::new, |c| say!(", as {moisture}", moisture = moisture(c)))
 }
 
 fn lower(name: &str) -> String {
     let mut chars = name.chars();
-    chars.next().map_or_else(String::new, |c| format!("the {}{}", c.to_lowercase(), chars.as_str()))
+    chars.next().map_or_else(String::new, |c| {
+        say!("the {to_lowercase}{chars}", to_lowercase = c.to_lowercase(), chars = chars.as_str())
+    })
 }
 
 /// What is wrong with a logger, in words; the names are the logger's and the place's, and those of one it was exchanged with.
@@ -218,28 +234,48 @@ pub fn flaw(show: &Show, (name, with): (&str, &str), flaw: &Flaw, of: SensorKind
     let at = show.moment(flaw.at);
     let reading = |x: f64| if of == SensorKind::Air && x > 60.0 { show.percent(x) } else { show.temperature(x) };
     match flaw.fault {
-        Fault::Silent { hours: h, .. } => format!("{name} was silent for {} from {at}.", hours(h as f64)),
+        Fault::Silent { hours: h, .. } => {
+            say!("{name} was silent for {hours} from {at}.", name, hours = hours(h as f64), at)
+        }
         Fault::Stuck { hours: h, at: x, .. } => {
-            format!("{name} stood at {} for {} from {at}, while others moved.", reading(x), hours(h as f64))
-        }
-        Fault::Impossible { at: x, .. } => {
-            format!("{name} wrote a figure no such instrument shows, {} at {at}.", notation::number::fixed(x, 1))
-        }
-        Fault::Spike { at: x, .. } => format!("{name} leapt to {} at {at}, and back within the hour.", reading(x)),
-        Fault::Saturated { hours: h, .. } => {
-            format!(
-                "{name} stood at 100 % for {} from {at}: it is wet itself or worn out. Check it over salt.",
-                hours(h as f64)
+            say!(
+                "{name} stood at {reading} for {hours} from {at}, while others moved.",
+                name,
+                reading = reading(x),
+                hours = hours(h as f64),
+                at
             )
         }
-        Fault::Exchanged { .. } => format!(
-            "{name} and {with} read each other’s place from {at}: were they exchanged? Look which hangs where, and bring the hours in \
-             under the right place."
+        Fault::Impossible { at: x, .. } => {
+            say!(
+                "{name} wrote a figure no such instrument shows, {x} at {at}.",
+                name,
+                x = notation::number::fixed(x, 1),
+                at
+            )
+        }
+        Fault::Spike { at: x, .. } => {
+            say!("{name} leapt to {reading} at {at}, and back within the hour.", name, reading = reading(x), at)
+        }
+        Fault::Saturated { hours: h, .. } => {
+            say!(
+                "{name} stood at 100 % for {hours} from {at}: it is wet itself or worn out. Check it over salt.",
+                name,
+                hours = hours(h as f64),
+                at
+            )
+        }
+        Fault::Exchanged { .. } => say!(
+            "{name} and {with} read each other’s place from {at}: were they exchanged? Look which hangs where, and bring the hours in under the right place.",
+            name,
+            with,
+            at
         ),
-        Fault::Clock { late_h } => format!(
-            "{name}: its day runs {} {} the outdoor one, as with a clock set wrong. Look at its clock before you trust its hours.",
-            hours(late_h.abs()),
-            if late_h > 0.0 { "behind" } else { "ahead of" }
+        Fault::Clock { late_h } => say!(
+            "{name}: its day runs {hours} {late_h} the outdoor one, as with a clock set wrong. Look at its clock before you trust its hours.",
+            name,
+            hours = hours(late_h.abs()),
+            late_h = if late_h > 0.0 { say!("behind") } else { say!("ahead of") }
         ),
     }
 }

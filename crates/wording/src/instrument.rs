@@ -1,5 +1,6 @@
 //! What an instrument's salt check says.
 
+use language::say;
 use notation::Show;
 use notation::number::signed;
 use store::Instrument;
@@ -11,28 +12,37 @@ const CHECK_HOLDS: i64 = 365;
 pub fn salt_check(i: &Instrument) -> String {
     let Some(day) = i.checked_on else {
         return if i.kind.reads_humidity() {
-            "never salt-checked: do it before trusting its humidity".into()
+            say!("never salt-checked: do it before trusting its humidity").into()
         } else if i.kind.has_block() {
-            "never checked on its block: do it before certifying by it".into()
+            say!("never checked on its block: do it before certifying by it").into()
         } else {
-            "reads no humidity".into()
+            say!("reads no humidity").into()
         };
     };
     if i.kind.has_block() {
         return meter_check(i);
     }
-    let slope = if (i.rh_slope - 1.0).abs() > 1e-9 { format!("slope {:.3}, ", i.rh_slope) } else { String::new() };
-    let told = format!("salt-checked {}, {slope}offset {} %", notation::day(day), signed(i.rh_offset_pct, 1));
-    if expired(i) { format!("{told}; that is over a year ago: check it again") } else { told }
+    let slope = if (i.rh_slope - 1.0).abs() > 1e-9 {
+        say!("slope {rh_slope}, ", rh_slope = format_args!("{:.3}", i.rh_slope))
+    } else {
+        String::new()
+    };
+    let told = say!(
+        "salt-checked {day}, {slope}offset {signed} %",
+        day = notation::day(day),
+        slope,
+        signed = signed(i.rh_offset_pct, 1)
+    );
+    if expired(i) { say!("{told}; that is over a year ago: check it again", told) } else { told }
 }
 
 /// What a meter's check says.
 #[must_use]
 pub fn meter_check(i: &Instrument) -> String {
     match i.checked_on {
-        None => "its check was never made".into(),
-        Some(day) if expired(i) => format!("checked {}, over a year ago", notation::day(day)),
-        Some(day) => format!("checked {}", notation::day(day)),
+        None => say!("its check was never made").into(),
+        Some(day) if expired(i) => say!("checked {day}, over a year ago", day = notation::day(day)),
+        Some(day) => say!("checked {day}", day = notation::day(day)),
     }
 }
 
@@ -44,6 +54,10 @@ pub fn expired(i: &Instrument) -> bool {
 /// Accuracy of an instrument: K air, % RH, K surface.
 pub fn accuracy(show: &Show, i: &Instrument) -> String {
     let (air, surface) = (show.spread(i.air_err_k), show.spread(i.surface_err_k));
-    let wood = if i.wood_err_pct > 0.0 { format!(", ± {} % wood", i.wood_err_pct) } else { String::new() };
-    format!("{air} air, ± {} % RH, {surface} surface{wood}", i.rh_err_pct)
+    let wood = if i.wood_err_pct > 0.0 {
+        say!(", ± {wood_err_pct} % wood", wood_err_pct = i.wood_err_pct)
+    } else {
+        String::new()
+    };
+    say!("{air} air, ± {rh_err_pct} % RH, {surface} surface{wood}", air, rh_err_pct = i.rh_err_pct, surface, wood)
 }

@@ -3,6 +3,7 @@
 use crate::meter;
 use building::ReadingKind;
 use building::entry::Humidity;
+use language::say;
 use notation::Show;
 use notation::number::signed;
 use notation::unit::{FLOW, RAIN};
@@ -61,14 +62,16 @@ pub fn value(show: &Show, r: &ReadingRecord) -> String {
         }
         _ if r.kind == ReadingKind::Airflow => FLOW.text(r.raw_value.unwrap_or_default(), show.units),
         _ if r.kind == ReadingKind::Rain => {
-            format!("{} of rain", RAIN.text(r.raw_value.unwrap_or_default(), show.units))
+            say!("{raw_value} of rain", raw_value = RAIN.text(r.raw_value.unwrap_or_default(), show.units))
         }
         _ if r.kind == ReadingKind::Note => format!("“{}”", r.as_typed),
-        (Some(t), None) if r.emissivity.is_some() => format!("{} by infrared", show.temperature(t)),
-        _ if r.kind == ReadingKind::Relative => format!("{} on its own scale", r.raw_value.unwrap_or_default()),
+        (Some(t), None) if r.emissivity.is_some() => say!("{t} by infrared", t = show.temperature(t)),
+        _ if r.kind == ReadingKind::Relative => {
+            say!("{raw_value} on its own scale", raw_value = r.raw_value.unwrap_or_default())
+        }
         (Some(t), Some(rh)) => format!("{}, {}", show.temperature(t), show.percent(rh)),
         (Some(t), None) => show.temperature(t),
-        _ => "withdrawn".into(),
+        _ => say!("withdrawn").into(),
     }
 }
 
@@ -76,37 +79,37 @@ pub fn value(show: &Show, r: &ReadingRecord) -> String {
 fn note(r: &ReadingRecord) -> String {
     let mut parts = Vec::new();
     if r.replaces.is_some() {
-        parts.push(format!("corrects an earlier reading: {}", r.reason));
+        parts.push(say!("corrects an earlier reading: {reason}", reason = r.reason));
     }
     if !r.questions.is_empty() {
-        parts.push(format!("saved although asked: {}", r.questions));
+        parts.push(say!("saved although asked: {questions}", questions = r.questions));
     }
     parts.join(" · ")
 }
 
 /// How an air reading was taken: raw value and correction.
 pub fn air_line(show: &Show, row: &ReadingRecord, instrument: Option<&Instrument>) -> String {
-    let mut text = format!("Read at {}: {}", show.clock(row.taken_at), value(show, row));
+    let mut text = say!("Read at {clock}: {row}", clock = show.clock(row.taken_at), row = value(show, row));
     match (row.humidity_kind, row.raw_humidity) {
         (Some(Humidity::Rh), Some(raw)) => {
             // What its salt check of that day made of it, not what today's would.
             let by = row.rh_pct.map_or(0.0, |rh| rh - raw);
             if by.abs() > 0.05 {
-                text += &format!(" (raw {raw} %, corrected by {} %)", signed(by, 1));
+                text += &say!(" (raw {raw} %, corrected by {signed} %)", raw, signed = signed(by, 1));
             }
         }
-        (Some(Humidity::Dew), Some(raw)) => text += &format!(" (read as dew point {})", show.temperature(raw)),
-        (Some(Humidity::Wet), Some(raw)) => text += &format!(" (read as wet bulb {})", show.temperature(raw)),
+        (Some(Humidity::Dew), Some(raw)) => text += &say!(" (read as dew point {raw})", raw = show.temperature(raw)),
+        (Some(Humidity::Wet), Some(raw)) => text += &say!(" (read as wet bulb {raw})", raw = show.temperature(raw)),
         _ => {}
     }
     if let Some(i) = instrument {
-        text += &format!(", by {}", i.name);
+        text += &say!(", by {name}", name = i.name);
         if i.checked_on.is_none() {
-            text += " (never salt-checked)";
+            text += say!(" (never salt-checked)");
         }
     }
-    if row.t_c.is_some_and(|t| t < 0.0) && row.rh_over.as_deref() == Some("water") {
-        text += ", RH over liquid water";
+    if row.t_c.is_some_and(|t| t < 0.0) && row.rh_over.as_deref() == Some(say!("water")) {
+        text += say!(", RH over liquid water");
     }
     text + "."
 }

@@ -4,6 +4,7 @@ use building::unfold::{At, Facet, FixtureKind, Layout, MapScale, Sheet};
 use building::{Building, Side, Structure};
 use casework::mapped::{Mapped, OneMap};
 use judgment::map::{Confirmed, Showed, WetPatch};
+use language::{known, say};
 use notation::Show;
 use notation::number::{fixed, significant};
 use notation::unit::AREA;
@@ -20,8 +21,8 @@ pub fn figure(showed: Showed, scale: MapScale) -> String {
     match (showed, scale) {
         (Showed::Figure(x), MapScale::Pinless) => significant(x),
         (Showed::Figure(x), MapScale::Pins) => format!("{} %", fixed(x, 1)),
-        (Showed::Over, _) => "beyond the scale".into(),
-        (Showed::Unread, _) => "not read".into(),
+        (Showed::Over, _) => say!("beyond the scale").into(),
+        (Showed::Unread, _) => say!("not read").into(),
     }
 }
 
@@ -38,8 +39,14 @@ pub fn whereabouts(show: &Show, sheet: &Sheet, structure: Structure, at: &At) ->
         // Twelve o'clock is north.
         let turn = (x / w * 12.0).round() as i64 % 12;
         let clock = if turn == 0 { 12 } else { turn };
-        let up = if at.facet == Facet::Around { "up" } else { "above the wall" };
-        return format!("{} at {clock} o’clock from north, {} {up}", called(at.facet), length(y));
+        let up = if at.facet == Facet::Around { say!("up") } else { say!("above the wall") };
+        return say!(
+            "{called} at {clock} o’clock from north, {y} {up}",
+            called = called(at.facet),
+            clock,
+            y = length(y),
+            up
+        );
     }
     let ends: Vec<&str> = match at.facet {
         Facet::Floor | Facet::Ceiling => {
@@ -56,26 +63,27 @@ pub fn whereabouts(show: &Show, sheet: &Sheet, structure: Structure, at: &At) ->
     };
     let what = called(at.facet);
     match (at.facet.upright(), ends.as_slice()) {
-        (true, []) => format!("{what}, {} from its left end, {} up", length(x), length(y)),
-        (true, ends) => format!("{what} at the {}, {} up", ends.join(" and "), length(y)),
+        (true, []) => say!("{what}, {x} from its left end, {y} up", what, x = length(x), y = length(y)),
+        (true, ends) => say!("{what} at the {ends}, {y} up", what, ends = ends.join(say!(" and ")), y = length(y)),
         (false, []) => {
-            format!(
-                "{what}, {} from the {}, {} from the {}",
-                length(x),
-                called(Facet::North),
-                length(y),
-                called(Facet::East)
+            say!(
+                "{what}, {x} from the {called}, {y} from the {called2}",
+                what,
+                x = length(x),
+                called = called(Facet::North),
+                y = length(y),
+                called2 = called(Facet::East)
             )
         }
         (false, [one]) => {
             let along = if *one == called(Facet::North) || *one == called(Facet::South) {
-                format!("{} from the {}", length(y), called(Facet::East))
+                say!("{y} from the {called}", y = length(y), called = called(Facet::East))
             } else {
-                format!("{} from the {}", length(x), called(Facet::North))
+                say!("{x} from the {called}", x = length(x), called = called(Facet::North))
             };
-            format!("{what} at the {one}, {along}")
+            say!("{what} at the {one}, {along}", what, one, along)
         }
-        (false, ends) => format!("{what}, corner of {}", ends.join(" and ")),
+        (false, ends) => say!("{what}, corner of {ends}", what, ends = ends.join(say!(" and "))),
     }
 }
 
@@ -94,50 +102,51 @@ const fn sides(wall: Facet) -> [Facet; 2] {
 pub fn head(show: &Show, one: &OneMap, m: &Mapped) -> String {
     let counted = m.said.counted();
     if counted == 0 {
-        return "Nothing has been read on this map yet.".into();
+        return say!("Nothing has been read on this map yet.").into();
     }
     if m.limits.is_none() {
         let worst = m.said.worst.map_or_else(String::new, |i| figure(m.points[i].showed, one.scale));
-        return format!(
-            "{counted} places read, up to {worst}. Without a dry standard none of them says wet or dry: read the same material away from \
-             the trouble."
+        return say!(
+            "{counted} places read, up to {worst}. Without a dry standard none of them says wet or dry: read the same material away from the trouble.",
+            counted,
+            worst
         );
     }
     let high = m.said.high();
     if high == 0 {
-        return format!("None of {counted} places stands high.");
+        return say!("None of {counted} places stands high.", counted);
     }
     let extent: Vec<String> = m.said.patches.iter().take(3).map(|p| extent(show, p)).collect();
     let patches = match m.said.patches.len() {
-        1 => format!("over {}", extent[0]),
-        n => format!("in {n} patches: {}", extent.join(", ")),
+        1 => say!("over {extent}", extent = extent[0]),
+        n => say!("in {n} patches: {extent}", n, extent = extent.join(", ")),
     };
-    format!("{high} of {counted} places stand high {patches}.")
+    say!("{high} of {counted} places stand high {patches}.", high, counted, patches)
 }
 
 /// How far a patch goes.
 #[must_use]
 pub fn extent(show: &Show, p: &WetPatch) -> String {
-    let stretch = p.stretch_m.map(|m| format!("a stretch of {}", show.place(m)));
+    let stretch = p.stretch_m.map(|m| say!("a stretch of {place}", place = show.place(m)));
     let area = p.area_m2.map(|a| AREA.text(a, show.units));
     let both: Vec<String> = stretch.into_iter().chain(area).collect();
-    both.join(" and ")
+    both.join(say!(" and "))
 }
 
 /// Whether a second method agrees about a patch.
 #[must_use]
 pub fn confirmed(one: &OneMap, p: &WetPatch) -> String {
     match (one.scale, p.confirmed) {
-        (MapScale::Pins, _) => "Per cent by pins in the wood itself.".into(),
+        (MapScale::Pins, _) => say!("Per cent by pins in the wood itself.").into(),
         (_, Confirmed::Open) => {
-            "Open: a meter’s own scale alone does not say wet. Pins, a probe or opening up settle it.".into()
+            say!("Open: a meter’s own scale alone does not say wet. Pins, a probe or opening up settle it.").into()
         }
-        (_, Confirmed::Wet(1)) => "A second method found it wet too.".into(),
-        (_, Confirmed::Wet(n)) => format!("A second method found it wet at {n} places."),
-        (_, Confirmed::Dry) => {
+        (_, Confirmed::Wet(1)) => say!("A second method found it wet too.").into(),
+        (_, Confirmed::Wet(n)) => say!("A second method found it wet at {n} places.", n),
+        (_, Confirmed::Dry) => say!(
             "A second method found it dry: look for metal, wiring, foil, rubber or salts, and mark it as a false wet."
-                .into()
-        }
+        )
+        .into(),
     }
 }
 
@@ -165,8 +174,8 @@ pub fn behind(show: &Show, building: &Building, layout: &Layout, structure: Stru
         let own = building.boundaries.iter().filter(|b| facet.is_of(b, layout.space_id));
         said.extend(own.map(|b| {
             let beyond = match b.beyond {
-                Side::Outdoors => "outdoors".to_owned(),
-                Side::Ground => "the ground".to_owned(),
+                Side::Outdoors => say!("outdoors").to_owned(),
+                Side::Ground => say!("the ground").to_owned(),
                 Side::Space(id) => {
                     let other = if id == layout.space_id { b.space_id } else { id };
                     building.space(other).map_or_else(String::new, |s| s.name.clone())
@@ -176,7 +185,13 @@ pub fn behind(show: &Show, building: &Building, layout: &Layout, structure: Stru
                 let plies: Vec<String> = c.plies.iter().map(|p| p.name.to_lowercase()).collect();
                 format!(" ({})", plies.join(", "))
             });
-            format!("{}: {}, beyond it {beyond}{}", facet.called(structure), b.name, built.unwrap_or_default())
+            say!(
+                "{facet}: {name}, beyond it {beyond}{built}",
+                facet = facet.called(structure),
+                name = b.name,
+                beyond,
+                built = built.unwrap_or_default()
+            )
         }));
     }
     if let Some(place) = sheet.in_space(at) {
@@ -185,7 +200,7 @@ pub fn behind(show: &Show, building: &Building, layout: &Layout, structure: Stru
             let reach = f.width_m.hypot(f.height_m) / 2.0 + BESIDE;
             let apart = (0..3).map(|i| (place[i] - other[i]).powi(2)).sum::<f64>().sqrt();
             if apart <= reach {
-                said.push(format!("{}, {} away to its middle", f.name, show.place(apart)));
+                said.push(say!("{name}, {place} away to its middle", name = f.name, place = show.place(apart)));
             }
         }
     }
@@ -197,12 +212,12 @@ pub fn behind(show: &Show, building: &Building, layout: &Layout, structure: Stru
 #[must_use]
 pub fn name(show: &Show, file: &casework::CaseFile, one: &OneMap, started: chrono::DateTime<chrono::Utc>) -> String {
     let scale = match one.scale {
-        MapScale::Pinless => "Pinless",
-        MapScale::Pins => "Pins",
+        MapScale::Pinless => say!("Pinless"),
+        MapScale::Pins => say!("Pins"),
     };
     let when = one.visit.filter(|id| file.visits.iter().any(|v| v.id == *id)).map_or_else(
         || show.day(started),
-        |id: Uuid| format!("visit {}, {}", file.visit_number(id), show.day(started)),
+        |id: Uuid| say!("visit {file}, {started}", file = file.visit_number(id), started = show.day(started)),
     );
-    format!("{scale} · {} · {when}", one.material.words())
+    format!("{scale} · {} · {when}", known(known(one.material.words())))
 }

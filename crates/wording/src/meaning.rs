@@ -10,6 +10,7 @@ use drawing::DropMark;
 use hygrothermal::quantity::TemperatureAccuracy;
 use judgment::cause::capacity;
 use judgment::picture::{Picture, picture};
+use language::say;
 use notation::Show;
 use notation::unit::{FLOW, RAIN};
 use store::Instrument;
@@ -49,7 +50,7 @@ pub fn meaning(
         Place::Surface(id) => of_surface(show, file, &picture, id),
         Place::Space(id) => of_space(show, file, &picture, id, &air?),
         Place::Outdoors => {
-            let text = "Every space is compared with this air, in absolute terms.".into();
+            let text = say!("Every space is compared with this air, in absolute terms.").into();
             let air = air?;
             Some(Meaning { mark: DropMark::NONE, head: dew_head(show, &air), text, figures: air_figures(show, &air) })
         }
@@ -77,20 +78,24 @@ fn by_itself(
                 _ => None,
             });
             let text = meter::relative(station.id, (instrument.id, shown), before);
-            plain(format!("{} on its own scale", shown.get()), text)
+            plain(say!("{shown} on its own scale", shown = shown.get()), text)
         }
         Observed::Water(water) => {
-            let head = format!("{} collected", show.daily(water.per_day()));
+            let head = say!("{daily} collected", daily = show.daily(water.per_day()));
             plain(head, against_label(show, file, station, water))
         }
         Observed::Airflow(flow) => {
             let volume = file.building.space_of(station.place)?.volume_m3();
-            let head = format!("{:.1} air changes an hour", flow * 3600.0 / volume);
-            plain(head, format!("{} through {}.", FLOW.text(flow, show.units), show.volume(volume)))
+            let head = say!("{flow} air changes an hour", flow = format_args!("{:.1}", flow * 3600.0 / volume));
+            plain(
+                head,
+                say!("{flow} through {volume}.", flow = FLOW.text(flow, show.units), volume = show.volume(volume)),
+            )
         }
         Observed::Rain(mm) => {
-            let text = "From five such visits on, the meters’ readings are compared with it: does wetness follow rain?";
-            plain(format!("{} of rain in two days", RAIN.text(mm, show.units)), text.into())
+            let text =
+                say!("From five such visits on, the meters’ readings are compared with it: does wetness follow rain?");
+            plain(say!("{mm} of rain in two days", mm = RAIN.text(mm, show.units)), text.into())
         }
         Observed::Note | Observed::Air(_) | Observed::Surface(_) => return None,
     })
@@ -102,13 +107,15 @@ fn of_surface(show: &Show, file: &CaseFile, picture: &Picture, id: Uuid) -> Opti
     let Some(judged) = &read.judged else {
         return Some(Meaning {
             mark: DropMark::NONE,
-            head: "No verdict yet.".into(),
-            text: "Read this space’s air on this visit, and the surface is judged against it.".into(),
+            head: say!("No verdict yet.").into(),
+            text: say!("Read this space’s air on this visit, and the surface is judged against it.").into(),
             figures: Vec::new(),
         });
     };
     let told = verdict::tell(show, surface, read, judged);
-    let margin = judged.margin.map_or_else(String::new, |m| format!(" Margin {}", show.difference_band(m)));
+    let margin = judged
+        .margin
+        .map_or_else(String::new, |m| say!(" Margin {difference_band}", difference_band = show.difference_band(m)));
     let all = verdict::figures(show, read, judged);
     let figures = all.into_iter().filter(|(label, _)| *label != "Surface").collect();
     Some(Meaning { mark: told.mark, head: format!("{}{margin}", told.head), text: told.text, figures })
@@ -120,7 +127,7 @@ fn of_space(show: &Show, file: &CaseFile, picture: &Picture, id: Uuid, air: &Air
     let advice = judgment::advice::advise(&file.building, picture, space, None);
     let line = advice::tell_in_short(show, &file.building, space, &advice).lines.into_iter().next();
     let worst = state.worst().map(DropMark::from);
-    let lead = worst.map_or_else(String::new, |m| format!("Worst surface here: {}. ", m.word));
+    let lead = worst.map_or_else(String::new, |m| say!("Worst surface here: {word}. ", word = m.word));
     let advice = line.map_or_else(String::new, |l| format!("{} {}", l.head, l.text));
     Some(Meaning {
         mark: worst.unwrap_or(DropMark::NONE),
@@ -138,24 +145,28 @@ fn against_label(show: &Show, file: &CaseFile, station: &Station, water: Collect
     match most.filter(|most| *most > 0.0) {
         Some(most) => {
             let share = show.percent(water.per_day() / most * 100.0);
-            format!("That is {share} of the {} its label makes of this air.", show.daily(most))
+            say!("That is {share} of the {daily} its label makes of this air.", share, daily = show.daily(most))
         }
         None if air.is_none() => {
-            "Read this space’s air, and tick the machine’s label among the findings, to weigh it.".into()
+            say!("Read this space’s air, and tick the machine’s label among the findings, to weigh it.").into()
         }
         None => {
-            "Enter the machine’s label among the findings, and it is weighed against what it can do in this air.".into()
+            say!("Enter the machine’s label among the findings, and it is weighed against what it can do in this air.")
+                .into()
         }
     }
 }
 
 fn dew_head(show: &Show, air: &AirState) -> String {
-    air.dew.map_or_else(|| "Too dry to have a dew point.".into(), |d| format!("Dew point {}", show.temperature_band(d)))
+    air.dew.map_or_else(
+        || say!("Too dry to have a dew point.").into(),
+        |d| say!("Dew point {temperature_band}", temperature_band = show.temperature_band(d)),
+    )
 }
 
 fn air_figures(show: &Show, air: &AirState) -> Vec<(&'static str, String)> {
     vec![
-        ("Humidity ratio", show.humidity_ratio(air.air.humidity_ratio())),
-        ("Vapor pressure", show.pressure(air.air.vapor_pressure())),
+        (say!("Humidity ratio"), show.humidity_ratio(air.air.humidity_ratio())),
+        (say!("Vapor pressure"), show.pressure(air.air.vapor_pressure())),
     ]
 }

@@ -3,6 +3,7 @@
 use crate::argument::Argument;
 use crate::plan::{PlanReport, StageRow};
 use judgment::cautions::LOCAL_CODE;
+use language::say;
 
 /// Most causes named with how sure they are.
 const MOST_CAUSES: usize = 3;
@@ -50,7 +51,8 @@ impl PageOne {
     pub fn of(argument: &Argument, own: &[(String, String)], plan: &PlanReport) -> Self {
         let computed = || vec![(argument.head.clone(), argument.text.clone())];
         let concluded = |(place, said): &(String, String)| {
-            let whose = if place.is_empty() { "The consultant’s conclusion:".into() } else { format!("{place}:") };
+            let whose =
+                if place.is_empty() { say!("The consultant’s conclusion:").into() } else { format!("{place}:") };
             (whose, said.clone())
         };
         let left = || plan.steps.iter().filter(|s| s.detail.done.is_none());

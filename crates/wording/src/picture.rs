@@ -6,6 +6,7 @@ use building::{Building, Place};
 use casework::CaseFile;
 use drawing::{DrawnMark, drawn};
 use judgment::finding::finding;
+use language::say;
 use notation::Show;
 use photograph::{Mark, tall};
 use store::{FindingRecord, Photo};
@@ -39,9 +40,9 @@ impl Shown {
     /// What is said of it to somebody who cannot see it.
     pub fn alt(&self) -> String {
         let words: Vec<&str> = self.marks.iter().map(|m| m.words.as_str()).filter(|w| !w.is_empty()).collect();
-        let marked = if words.is_empty() { String::new() } else { format!("; marked: {}", words.join(", ")) };
+        let marked = if words.is_empty() { String::new() } else { say!("; marked: {join}", join = words.join(", ")) };
         let said = if self.note.is_empty() { &self.name } else { &self.note };
-        format!("Photo of {}: {said}{marked}", self.place)
+        say!("Photo of {place}: {said}{marked}", place = self.place, said, marked)
     }
 }
 
@@ -83,7 +84,7 @@ impl Subject {
     /// What it is called.
     pub fn name(self, building: &Building, findings: &[FindingRecord]) -> String {
         let Some(id) = self.finding else { return self.spot.name(building).to_owned() };
-        let Some(row) = findings.iter().find(|f| f.id == id) else { return "a finding since removed".into() };
+        let Some(row) = findings.iter().find(|f| f.id == id) else { return say!("a finding since removed").into() };
         let name = finding(&row.what).map_or(row.what.as_str(), |f| f.name.as_str());
         format!("{name}, {}", row.spot.name(building))
     }

@@ -8,6 +8,7 @@ use building::report::TextBlock;
 use building::timetable::OwnSource;
 use hygrothermal::material::Resists;
 use judgment::plan::{item, question};
+use language::say;
 use notation::Show;
 use notation::money;
 use notation::number::brief;
@@ -62,32 +63,36 @@ fn line(show: &Show, row: &Settled) -> String {
 
 fn unsettled(setting: &Setting) -> String {
     match setting {
-        Setting::Price(_) => "no price".into(),
-        Setting::Currency => "none".into(),
-        Setting::School(_) => "each building’s figures".into(),
-        Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => "for good".into(),
-        Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) | Setting::TextBlock(_) => "none".into(),
-        Setting::PracticeName | Setting::Address | Setting::Zone | Setting::Units | Setting::Language => "none".into(),
+        Setting::Price(_) => say!("no price").into(),
+        Setting::Currency => say!("none").into(),
+        Setting::School(_) => say!("each building’s figures").into(),
+        Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => {
+            say!("for good").into()
+        }
+        Setting::Material(_) | Setting::Weather(_) | Setting::Source(_) | Setting::TextBlock(_) => say!("none").into(),
+        Setting::PracticeName | Setting::Address | Setting::Zone | Setting::Units | Setting::Language => {
+            say!("none").into()
+        }
     }
 }
 
 /// What a setting is called.
 pub fn name(show: &Show, setting: &Setting) -> String {
     match setting {
-        Setting::Currency => "Currency".into(),
-        Setting::PracticeName => "Name of the practice".into(),
-        Setting::Address => "Address of the practice".into(),
-        Setting::Zone => "Time zone".into(),
-        Setting::Units => "Units newcomers begin with".into(),
-        Setting::Language => "Language newcomers begin with".into(),
-        Setting::LogDays => "Single readings of loggers kept".into(),
-        Setting::RemovedDays => "Jobs taken off the docket kept".into(),
-        Setting::ArchivedDays => "Archived jobs kept".into(),
-        Setting::SignInDays => "Sign-ins kept".into(),
-        Setting::Material(_) => "Own material".into(),
-        Setting::Weather(_) => "Weather file".into(),
-        Setting::TextBlock(_) => "Text block".into(),
-        Setting::Source(_) => "Own source".into(),
+        Setting::Currency => say!("Currency").into(),
+        Setting::PracticeName => say!("Name of the practice").into(),
+        Setting::Address => say!("Address of the practice").into(),
+        Setting::Zone => say!("Time zone").into(),
+        Setting::Units => say!("Units newcomers begin with").into(),
+        Setting::Language => say!("Language newcomers begin with").into(),
+        Setting::LogDays => say!("Single readings of loggers kept").into(),
+        Setting::RemovedDays => say!("Jobs taken off the docket kept").into(),
+        Setting::ArchivedDays => say!("Archived jobs kept").into(),
+        Setting::SignInDays => say!("Sign-ins kept").into(),
+        Setting::Material(_) => say!("Own material").into(),
+        Setting::Weather(_) => say!("Weather file").into(),
+        Setting::TextBlock(_) => say!("Text block").into(),
+        Setting::Source(_) => say!("Own source").into(),
         Setting::Price(id) => item(id).map_or_else(
             || id.clone(),
             |i| format!("{} / {}", notation::prose(&i.name, show.units), priced_for(show, i)),
@@ -107,7 +112,7 @@ fn shown(show: &Show, setting: &Setting, value: &str) -> String {
         Setting::Address => Some(value.lines().collect::<Vec<_>>().join(", ")),
         Setting::Currency | Setting::PracticeName | Setting::Zone | Setting::Units | Setting::Language => None,
         Setting::LogDays | Setting::RemovedDays | Setting::ArchivedDays | Setting::SignInDays => {
-            Some(format!("{value} days"))
+            Some(say!("{value} days", value))
         }
         Setting::Material(_) => serde_json::from_str::<OwnMaterial>(value).ok().map(|m| material(show, &m)),
         Setting::Weather(_) => serde_json::from_str::<Weather>(value).ok().map(|w| w.name),

@@ -2,42 +2,53 @@
 
 use building::entry::DewAboveAir;
 use judgment::question::Doubt;
+use language::say;
 use notation::Show;
 
 /// A question as asked.
 pub fn ask(show: &Show, question: &Doubt) -> String {
     match *question {
-        Doubt::DewAboveAir(DewAboveAir { dew, air }) => format!(
-            "A dew point of {} above an air temperature of {} cannot last: kept, it counts as saturated air.",
-            show.temperature(dew),
-            show.temperature(air)
+        Doubt::DewAboveAir(DewAboveAir { dew, air }) => say!(
+            "A dew point of {dew} above an air temperature of {air} cannot last: kept, it counts as saturated air.",
+            dew = show.temperature(dew),
+            air = show.temperature(air)
         ),
-        Doubt::BeyondIce { rh, limit } => format!(
-            "{} over water is more than ice allows here ({}): kept, it counts as saturated.",
-            show.percent(rh),
-            show.percent(limit)
+        Doubt::BeyondIce { rh, limit } => say!(
+            "{rh} over water is more than ice allows here ({limit}): kept, it counts as saturated.",
+            rh = show.percent(rh),
+            limit = show.percent(limit)
         ),
         Doubt::Saturated { rh } => {
-            format!("{} in this kind of space is rare: is the sensor wet, or still warming up?", show.percent(rh))
+            say!("{rh} in this kind of space is rare: is the sensor wet, or still warming up?", rh = show.percent(rh))
         }
-        Doubt::VeryDry { rh } => format!("{} is drier than buildings are: is the sensor working?", show.percent(rh)),
-        Doubt::LooksFahrenheit { t, if_fahrenheit } => format!(
-            "{} is hot for this place: did you mean {:.0} °F, which is {}?",
-            show.temperature(t),
-            t,
-            show.temperature(if_fahrenheit)
+        Doubt::VeryDry { rh } => {
+            say!("{rh} is drier than buildings are: is the sensor working?", rh = show.percent(rh))
+        }
+        Doubt::LooksFahrenheit { t, if_fahrenheit } => say!(
+            "{t} is hot for this place: did you mean {t2} °F, which is {if_fahrenheit}?",
+            t = show.temperature(t),
+            t2 = format_args!("{:.0}", t),
+            if_fahrenheit = show.temperature(if_fahrenheit)
         ),
         Doubt::TemperatureJump { now, before } => {
-            format!("{} is far from the last reading here, {}.", show.temperature(now), show.temperature(before))
+            say!(
+                "{now} is far from the last reading here, {before}.",
+                now = show.temperature(now),
+                before = show.temperature(before)
+            )
         }
         Doubt::HumidityJump { now, before } => {
-            format!("{} is far from the last reading here, {}.", show.percent(now), show.percent(before))
+            say!(
+                "{now} is far from the last reading here, {before}.",
+                now = show.percent(now),
+                before = show.percent(before)
+            )
         }
-        Doubt::SurfaceOutOfPlace { surface, low, high } => format!(
-            "{} lies well outside the air on either side ({} and {}): a reflection, sun or a heat source?",
-            show.temperature(surface),
-            show.temperature(low),
-            show.temperature(high)
+        Doubt::SurfaceOutOfPlace { surface, low, high } => say!(
+            "{surface} lies well outside the air on either side ({low} and {high}): a reflection, sun or a heat source?",
+            surface = show.temperature(surface),
+            low = show.temperature(low),
+            high = show.temperature(high)
         ),
     }
 }

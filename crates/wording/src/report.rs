@@ -2,6 +2,7 @@
 
 use crate::page_one::PageOne;
 use crate::plan::PlanReport;
+use language::say;
 use serde::{Deserialize, Serialize};
 
 /// What words and figures of certainty mean in a report.
@@ -63,10 +64,10 @@ pub fn facts(one: &PageOne, plan: &PlanReport, surfaces: impl Iterator<Item = (S
     let step = |s: &crate::plan::ReportStep| {
         let d = &s.detail;
         let stands = match &d.done {
-            Some(_) if d.proof.is_empty() => "done",
-            Some(_) => "done and proven",
-            None if d.open || !d.overridden.is_empty() => "may be done now",
-            None => "waits",
+            Some(_) if d.proof.is_empty() => say!("done"),
+            Some(_) => say!("done and proven"),
+            None if d.open || !d.overridden.is_empty() => say!("may be done now"),
+            None => say!("waits"),
         };
         fact(About::Step, d.name.to_owned(), stands.to_owned())
     };
@@ -88,20 +89,20 @@ pub fn changes(before: &[Fact], now: &[Fact]) -> Vec<String> {
         }
         let (name, value) = (&f.name, &f.value);
         Some(match (f.about, was.map(|w| w.value)) {
-            (About::Wrong, Some(was)) => format!("What is wrong: “{value}”; before, “{was}”."),
-            (About::Wrong, None) => format!("What is wrong: “{value}”."),
-            (About::Surface, Some(was)) => format!("{name}: {was} before, {value} now."),
-            (About::Surface, None) => format!("{name}: judged for the first time, {value}."),
-            (About::Step, Some(was)) => format!("{name}: {value}; before, {was}."),
-            (About::Step, None) => format!("New in the plan: {name}, {value}."),
-            (About::Cost, Some(was)) => format!("Cost of what is left: {value}; before, {was}."),
-            (About::Cost, None) => format!("Cost of what is left: {value}."),
+            (About::Wrong, Some(was)) => say!("What is wrong: “{value}”; before, “{was}”.", value, was),
+            (About::Wrong, None) => say!("What is wrong: “{value}”.", value),
+            (About::Surface, Some(was)) => say!("{name}: {was} before, {value} now.", name, was, value),
+            (About::Surface, None) => say!("{name}: judged for the first time, {value}.", name, value),
+            (About::Step, Some(was)) => say!("{name}: {value}; before, {was}.", name, value, was),
+            (About::Step, None) => say!("New in the plan: {name}, {value}.", name, value),
+            (About::Cost, Some(was)) => say!("Cost of what is left: {value}; before, {was}.", value, was),
+            (About::Cost, None) => say!("Cost of what is left: {value}.", value),
         })
     };
     let gone = |b: &&Fact| same(b, now).is_none();
     let lost = |b: &Fact| match b.about {
-        About::Surface => Some(format!("{}: {} before, not judged now.", b.name, b.value)),
-        About::Step => Some(format!("No longer in the plan: {}.", b.name)),
+        About::Surface => Some(say!("{name}: {value} before, not judged now.", name = b.name, value = b.value)),
+        About::Step => Some(say!("No longer in the plan: {name}.", name = b.name)),
         About::Wrong | About::Cost => None,
     };
     now.iter().filter_map(told).chain(before.iter().filter(gone).filter_map(lost)).collect()

@@ -2,6 +2,7 @@
 
 use building::{Building, Place};
 use casework::log::Became;
+use language::say;
 use logger::Reads;
 use notation::Show;
 use notation::number::fixed;
@@ -32,7 +33,7 @@ pub fn reads_id(reads: Reads) -> String {
 /// What a column reads, in words.
 #[must_use]
 pub fn reads(reads: Reads) -> &'static str {
-    READS.iter().find(|(r, ..)| *r == reads).map_or("not used", |(_, words, _)| words)
+    READS.iter().find(|(r, ..)| *r == reads).map_or(say!("not used"), |(_, words, _)| words)
 }
 
 /// A figure of a column as a person reads it.
@@ -53,7 +54,7 @@ pub fn figure(show: &Show, reads: Reads, x: f64) -> String {
 #[must_use]
 pub fn place(building: &Building, place: Place) -> &str {
     match place {
-        Place::Outdoors => "Outdoors",
+        Place::Outdoors => say!("Outdoors"),
         other => building.place_name(other),
     }
 }
@@ -62,9 +63,9 @@ pub fn place(building: &Building, place: Place) -> &str {
 #[must_use]
 pub fn asked(what: &str) -> String {
     match what.split_once(':') {
-        Some(("unit", name)) => format!("Nothing says the unit of “{name}”: is it right?"),
-        _ if what == "order" => "Day and month could be either way round: which comes first?".into(),
-        _ => "Nothing says whose clock it shows: is it right?".into(),
+        Some(("unit", name)) => say!("Nothing says the unit of “{name}”: is it right?", name),
+        _ if what == "order" => say!("Day and month could be either way round: which comes first?").into(),
+        _ => say!("Nothing says whose clock it shows: is it right?").into(),
     }
 }
 
@@ -82,18 +83,20 @@ pub fn count(n: u64) -> String {
 pub fn became(show: &Show, came: &Became) -> String {
     let plural = |n: u64, one: &str| if n == 1 { format!("1 {one}") } else { format!("{} {one}s", count(n)) };
     let mut said = match (came.new, came.known) {
-        (0, known) => format!("nothing new: its {} were there already", plural(known, "reading")),
+        (0, known) => say!("nothing new: its {plural} were there already", plural = plural(known, "reading")),
         (new, 0) => plural(new, "reading"),
-        (new, known) => format!("{} new, {} there already", plural(new, "reading"), count(known)),
+        (new, known) => {
+            say!("{plural} new, {count} there already", plural = plural(new, "reading"), count = count(known))
+        }
     };
     if came.differ > 0 {
-        said += &format!(" ({} say something else; what was there stays)", count(came.differ));
+        said += &say!(" ({count} say something else; what was there stays)", count = count(came.differ));
     }
     if let (Some(first), Some(last)) = (came.first, came.last) {
-        said += &format!(", {} to {}", show.day(first), show.day(last));
+        said += &say!(", {first} to {last}", first = show.day(first), last = show.day(last));
     }
     if came.refused > 0 {
-        said += &format!("; {} not read", plural(came.refused, "line"));
+        said += &say!("; {plural} not read", plural = plural(came.refused, "line"));
     }
     said
 }

@@ -4,6 +4,7 @@ use crate::plan::kind_of;
 use casework::special::Known;
 use judgment::plan::Measure;
 use judgment::special::{Outcome, Reply, Special};
+use language::say;
 use notation::Show;
 
 /// A figure with its unit.
@@ -37,9 +38,9 @@ pub fn text(show: &Show, outcome: &Outcome, reply: &Reply) -> String {
 #[must_use]
 pub fn source(known: &Known) -> String {
     match known {
-        Known::Read(space) => format!("read in {space}"),
-        Known::Job => "the job’s coldest night".into(),
-        Known::Climate => "the climate’s typical year".into(),
-        Known::Measured(space) => format!("dimensions of {space}"),
+        Known::Read(space) => say!("read in {space}", space),
+        Known::Job => say!("the job’s coldest night").into(),
+        Known::Climate => say!("the climate’s typical year").into(),
+        Known::Measured(space) => say!("dimensions of {space}", space),
     }
 }

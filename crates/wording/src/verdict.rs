@@ -8,6 +8,7 @@ use drawing::DropMark;
 use hygrothermal::air::Over;
 use hygrothermal::surface::{Accuracy, Instrument, Judged, MOLD_RH, Verdict};
 use judgment::picture::SurfaceRead;
+use language::{known, say};
 use notation::Show;
 
 /// Headline and sentence of a verdict.
@@ -24,35 +25,44 @@ pub struct Told {
 pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged) -> Told {
     let mark = DropMark::from(judged.verdict);
     let t = show.temperature(read.t.get());
-    let material = surface.material.words();
+    let material = known(known(surface.material.words()));
     let limit = show.percent(judged.condensing_rh);
     let (head, text) = match judged.verdict {
         Verdict::Condensing => (
-            "Water is forming here.",
-            format!(
-                "The {material}, at {t}, is colder than the dew point of the air beside it, and the band leaves no doubt. It can dry once the air’s humidity stays below {limit}."
+            say!("Water is forming here."),
+            say!(
+                "The {material}, at {t}, is colder than the dew point of the air beside it, and the band leaves no doubt. It can dry once the air’s humidity stays below {limit}.",
+                material,
+                t,
+                limit
             ),
         ),
         Verdict::Uncertain => (
-            "Can’t tell.",
-            format!(
-                "The {material}, at {t}, stands so near the dew point that the band spans it. {}",
-                improve(show, judged, &read.accuracy)
+            say!("Can’t tell."),
+            say!(
+                "The {material}, at {t}, stands so near the dew point that the band spans it. {improve}",
+                material,
+                t,
+                improve = improve(show, judged, &read.accuracy)
             ),
         ),
         Verdict::MoldRisk => (
-            "No water yet, but damp enough for growth.",
-            format!(
-                "Air at the {material} stands at {}; mold is a risk where {} lasts. It would be wet at {limit} in the air.",
-                show.percent(judged.surface_rh),
-                show.percent(MOLD_RH)
+            say!("No water yet, but damp enough for growth."),
+            say!(
+                "Air at the {material} stands at {judged}; mold is a risk where {a} lasts. It would be wet at {limit} in the air.",
+                material,
+                judged = show.percent(judged.surface_rh),
+                a = show.percent(MOLD_RH),
+                limit
             ),
         ),
         Verdict::Dry => (
             "Dry.",
-            format!(
-                "Air at the {material} stands at {}. It would get wet at {limit} in the air.",
-                show.percent(judged.surface_rh)
+            say!(
+                "Air at the {material} stands at {judged}. It would get wet at {limit} in the air.",
+                material,
+                judged = show.percent(judged.surface_rh),
+                limit
             ),
         ),
     };
@@ -63,15 +73,17 @@ pub fn tell(show: &Show, surface: &Surface, read: &SurfaceRead, judged: &Judged)
 fn improve(show: &Show, judged: &Judged, accuracy: &Accuracy) -> String {
     let of_dew = show.spread(judged.dew.map_or(0.0, |d| d.err));
     match judged.weakest {
-        Some(Instrument::SurfaceThermometer) => format!(
-            "Most of it ({}) comes from the surface thermometer: read again by contact.",
-            show.spread(accuracy.surface.get())
+        Some(Instrument::SurfaceThermometer) => say!(
+            "Most of it ({spread}) comes from the surface thermometer: read again by contact.",
+            spread = show.spread(accuracy.surface.get())
         ),
-        Some(Instrument::Thermometer) => format!(
-            "Most of it comes from the air thermometer (dew point {of_dew}): let it settle, or read with a better one."
+        Some(Instrument::Thermometer) => say!(
+            "Most of it comes from the air thermometer (dew point {of_dew}): let it settle, or read with a better one.",
+            of_dew
         ),
-        Some(Instrument::Hygrometer) | None => format!(
-            "Most of it comes from the hygrometer (dew point {of_dew}): salt-check it, or read with a better one."
+        Some(Instrument::Hygrometer) | None => say!(
+            "Most of it comes from the hygrometer (dew point {of_dew}): salt-check it, or read with a better one.",
+            of_dew
         ),
     }
 }
@@ -79,16 +91,16 @@ fn improve(show: &Show, judged: &Judged, accuracy: &Accuracy) -> String {
 /// Label and value of a judged surface.
 pub fn figures(show: &Show, read: &SurfaceRead, judged: &Judged) -> Vec<(&'static str, String)> {
     let surface = hygrothermal::quantity::Measured { value: read.t.get(), err: read.accuracy.surface.get() };
-    let mut out = vec![("Surface", show.temperature_band(surface))];
+    let mut out = vec![(say!("Surface"), show.temperature_band(surface))];
     if let Some(dew) = judged.dew {
-        out.push(("Dew point of the air", show.temperature_band(dew)));
+        out.push((say!("Dew point of the air"), show.temperature_band(dew)));
     }
-    out.push(("Humidity at the surface", show.percent(judged.surface_rh)));
-    out.push(("Condenses above RH", show.percent(judged.condensing_rh)));
-    out.push(("Mold risk above", show.percent(judged.mold_rh)));
+    out.push((say!("Humidity at the surface"), show.percent(judged.surface_rh)));
+    out.push((say!("Condenses above RH"), show.percent(judged.condensing_rh)));
+    out.push((say!("Mold risk above"), show.percent(judged.mold_rh)));
     // Outside 0 to 1 the surface follows something other than the two airs, and the factor says nothing.
     if let Some(f) = read.factor.filter(|f| (0.0..=1.0).contains(&f.0.value)) {
-        out.push(("Temperature factor f_Rsi", format!("{:.2} ± {:.2}", f.0.value, f.0.err)));
+        out.push((say!("Temperature factor f_Rsi"), format!("{:.2} ± {:.2}", f.0.value, f.0.err)));
     }
     out
 }
@@ -96,29 +108,32 @@ pub fn figures(show: &Show, read: &SurfaceRead, judged: &Judged) -> Vec<(&'stati
 /// The margin's working.
 pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line: &str) -> Working {
     let formula = match (judged.margin, judged.dew) {
-        (Some(margin), Some(dew)) => format!(
-            "margin = T_surface − T_dew = {} − {} = {}",
-            show.degrees(read.t.get()),
-            show.degrees(dew.value),
-            show.difference_band(margin)
+        (Some(margin), Some(dew)) => say!(
+            "margin = T_surface − T_dew = {degrees} − {degrees2} = {difference_band}",
+            degrees = show.degrees(read.t.get()),
+            degrees2 = show.degrees(dew.value),
+            difference_band = show.difference_band(margin)
         ),
-        _ => "the air is too dry to have a dew point".to_owned(),
+        _ => say!("the air is too dry to have a dew point").to_owned(),
     };
     let a = &read.accuracy;
     Working {
-        title: "margin above the dew point".into(),
+        title: say!("margin above the dew point").into(),
         formula,
         inputs: vec![
             air_line.to_owned(),
-            format!(
-                "Band: root-sum-square of {} air, ± {} % RH, {} surface, to first order.",
-                show.spread(a.air.get()),
-                a.rh.get(),
-                show.spread(a.surface.get())
+            say!(
+                "Band: root-sum-square of {spread} air, ± {rh} % RH, {spread2} surface, to first order.",
+                spread = show.spread(a.air.get()),
+                rh = a.rh.get(),
+                spread2 = show.spread(a.surface.get())
             ),
-            format!("Humidity at the surface = p_v / p_sat(T_surface) = {}.", show.percent(judged.surface_rh)),
+            say!(
+                "Humidity at the surface = p_v / p_sat(T_surface) = {judged}.",
+                judged = show.percent(judged.surface_rh)
+            ),
         ],
-        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6; ISO 13788:2012 (80 % at the surface).".into(),
+        source: say!("ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6; ISO 13788:2012 (80 % at the surface).").into(),
         link: read.beside.as_ref().and_then(|air| {
             let figures = [
                 ("t_c", air.value.t.get()),
@@ -137,21 +152,21 @@ pub fn margin_working(show: &Show, read: &SurfaceRead, judged: &Judged, air_line
 pub fn dew_working(show: &Show, air: &AirState, air_line: &str) -> Option<Working> {
     let dew = air.dew?;
     Some(Working {
-        title: "dew point".into(),
-        formula: format!(
-            "p_v = φ · p_sat(T) = {};  p_sat(T_dew) = p_v at {}",
-            show.pressure(air.air.vapor_pressure()),
-            show.temperature_band(dew)
+        title: say!("dew point").into(),
+        formula: say!(
+            "p_v = φ · p_sat(T) = {pressure};  p_sat(T_dew) = p_v at {temperature_band}",
+            pressure = show.pressure(air.air.vapor_pressure()),
+            temperature_band = show.temperature_band(dew)
         ),
         inputs: vec![
             air_line.to_owned(),
-            format!(
-                "Band: {} air and ± {} % RH, to first order, root-sum-square.",
-                show.spread(air.accuracy.air.get()),
-                air.accuracy.rh.get()
+            say!(
+                "Band: {spread} air and ± {air} % RH, to first order, root-sum-square.",
+                spread = show.spread(air.accuracy.air.get()),
+                air = air.accuracy.rh.get()
             ),
         ],
-        source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6 and their inverse.".into(),
+        source: say!("ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 5, 6 and their inverse.").into(),
         link: address(
             "air",
             &[("t_c", air.value.t.get()), ("rh_pct", air.air.rh(air.value.over))],

@@ -77,14 +77,9 @@ impl Who {
         Language::from_id(&self.person.language).unwrap_or_default()
     }
 
-    /// How values are shown to this person on a page that is in their language.
-    pub fn told(&self) -> Show {
-        self.show().speaking(self.language())
-    }
-
-    /// How values are shown to this person on a page in English.
+    /// How values are shown to this person.
     pub fn show(&self) -> Show {
-        Show::new(self.units(), &self.person.time_zone)
+        Show::new(self.units(), &self.person.time_zone).speaking(self.language())
     }
 }
 
@@ -107,7 +102,9 @@ impl FromRequestParts<App> for Who {
                 if !needs.right.is_of(person.role, person.rehearsal) {
                     return Err(Failure::NotAllowed(needs.right));
                 }
-                Ok(Self { person, token, here, about, needs, app: app.clone() })
+                let who = Self { person, token, here, about, needs, app: app.clone() };
+                language::speak(who.language());
+                Ok(who)
             }
             None if parts.method == Method::GET => Err(Failure::SignIn { next: here }),
             None => Err(Failure::SignedOut),

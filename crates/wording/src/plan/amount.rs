@@ -1,6 +1,7 @@
 //! Quantities and prices of a plan.
 
 use judgment::plan::{CostLine, Found, Measure, Total};
+use language::say;
 use notation::unit::{self, Kind};
 use notation::{Show, money};
 
@@ -68,10 +69,10 @@ pub fn sum(total: Total, currency: &str) -> String {
         parts.push(money(total.cents, currency));
     }
     if total.yearly_cents > 0 {
-        parts.push(format!("{} a year", money(total.yearly_cents, currency)));
+        parts.push(say!("{total} a year", total = money(total.yearly_cents, currency)));
     }
     if total.unpriced > 0 {
-        parts.push(format!("{} without a price", total.unpriced));
+        parts.push(say!("{total} without a price", total = total.unpriced));
     }
     parts.join(" + ")
 }
@@ -89,16 +90,16 @@ pub fn cost_row(show: &Show, line: &CostLine, currency: &str) -> CostRow {
             let unit = match line.item.unit.as_str() {
                 "piece" => "",
                 "hour" => " h",
-                "day" => " days",
-                "week" => " weeks",
-                "kwh_year" => " kWh a year",
+                "day" => say!(" days"),
+                "week" => say!(" weeks"),
+                "kwh_year" => say!(" kWh a year"),
                 other => other,
             };
             format!("{}{unit}", unit::NUMBER.text(line.quantity, show.units))
         }
     };
-    let cost = line.cents.map_or_else(|| "no price".to_owned(), |c| money(c, currency));
-    CostRow { name: &line.item.name, quantity, cost: if line.yearly { format!("{cost} a year") } else { cost } }
+    let cost = line.cents.map_or_else(|| say!("no price").to_owned(), |c| money(c, currency));
+    CostRow { name: &line.item.name, quantity, cost: if line.yearly { say!("{cost} a year", cost) } else { cost } }
 }
 
 /// A line of what it costs.

@@ -8,6 +8,7 @@ use casework::CaseFile;
 use casework::plan::Planned;
 use judgment::cautions::LOCAL_CODE;
 use judgment::plan::{Condition, Cost, FigureOrigin, Situation, Sizing, Stage, Step};
+use language::{known, say};
 use notation::{Show, day};
 
 /// Everything about one step.
@@ -119,8 +120,8 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
         name: &step.fix.name,
         how: &step.fix.how,
         verify: &step.fix.verify,
-        who: step.who.words(),
-        phase: step.phase.words(),
+        who: known(known(step.who.words())),
+        phase: known(known(step.phase.words())),
         stage,
         because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
         found: step.found.iter().filter_map(told).collect(),
@@ -188,10 +189,10 @@ fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
             value: kind.figure(g.value, show.units).replace('−', "-"),
             unit: kind.unit(show.units).name,
             from: match &g.origin {
-                FigureOrigin::Building => "as drawn".into(),
-                FigureOrigin::Read(place) => format!("read: {place}"),
-                FigureOrigin::Assumed(why) => format!("assumed: {why}"),
-                FigureOrigin::Typed => "typed".into(),
+                FigureOrigin::Building => say!("as drawn").into(),
+                FigureOrigin::Read(place) => say!("read: {place}", place),
+                FigureOrigin::Assumed(why) => say!("assumed: {why}", why),
+                FigureOrigin::Typed => say!("typed").into(),
             },
             typed: g.origin == FigureOrigin::Typed,
         }

@@ -5,6 +5,7 @@ use super::detail::{StepDetail, detail};
 use super::rows::{QuestionRow, RefusedRow, StageRow, headline, question_row, refused, said, stage_of, stages};
 use casework::plan::Planned;
 use judgment::plan::{Cost, CostLine, Sizing, Step, fix};
+use language::known;
 use notation::{Show, day};
 use store::FollowUpState;
 
@@ -67,7 +68,7 @@ impl PlanReport {
             }
         }
         let step = |(s, sized): (&Step, &(Sizing, Cost))| ReportStep {
-            phase: s.phase.words(),
+            phase: known(known(s.phase.words())),
             stage: stage_of(planned, s).words(),
             needs: said(s).join("; "),
             detail: detail(show, planned, s, sized),

@@ -4,6 +4,7 @@ use super::amount::{figure, sum};
 use crate::argument::{cause_name, lower};
 use casework::plan::{ChosenBy, Planned};
 use judgment::plan::{BothSides, Cost, Phase, Question, Refused, Stage, Step, Total, fix};
+use language::{known, say};
 use notation::{Show, day};
 
 /// A step in the list.
@@ -113,13 +114,13 @@ pub fn phases(planned: Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
             overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
             done: own.and_then(|s| s.done_on).map(day),
             stage: stage_of(planned, step).words(),
-            who: step.who.words(),
+            who: known(known(step.who.words())),
             cost: sum(cost.total(), currency),
             chosen: wanted == Some(step.fix.id.as_str()),
         };
         match out.last_mut() {
             Some((phase, rows)) if *phase == step.phase => rows.steps.push(row),
-            _ => out.push((step.phase, PhaseRows { name: step.phase.words(), steps: vec![row] })),
+            _ => out.push((step.phase, PhaseRows { name: known(known(step.phase.words())), steps: vec![row] })),
         }
     }
     out.into_iter().map(|(_, rows)| rows).collect()
@@ -145,7 +146,7 @@ pub fn stages(planned: Planned<'_>) -> (Vec<StageRow>, String) {
         let own: Vec<(&Step, &Cost)> = open().filter(|(s, _)| stage_of(planned, s) == *stage).collect();
         let total = own.iter().map(|(_, c)| c.total()).fold(Total::default(), |a, b| a + b);
         StageRow {
-            name: stage.words(),
+            name: known(known(stage.words())),
             steps: own.iter().map(|(s, _)| s.fix.name.as_str()).collect(),
             sum: sum(total, currency),
         }
@@ -198,10 +199,10 @@ pub fn question_row(
         sides: question.schools.iter().map(side).collect(),
         basis: both.map(|b| b.basis.clone()).unwrap_or_default(),
         by: match planned.chosen_by.get(question.id.as_str()) {
-            Some(ChosenBy::Job) => format!("chosen by {name}"),
-            Some(ChosenBy::Practice) => "the practice’s way".into(),
-            Some(ChosenBy::Figures) => "by this building’s figures".into(),
-            _ => "by default".into(),
+            Some(ChosenBy::Job) => say!("chosen by {name}", name),
+            Some(ChosenBy::Practice) => say!("the practice’s way").into(),
+            Some(ChosenBy::Figures) => say!("by this building’s figures").into(),
+            _ => say!("by default").into(),
         },
         reason,
     }
@@ -216,31 +217,34 @@ pub fn headline(planned: Planned<'_>) -> String {
     let open = left.iter().filter(|s| s.is_open() || through(s)).count();
     let closed = left.len() - open;
     let against = match names.as_slice() {
-        [] => "No cause is named yet, so nothing is planned against one".into(),
-        [one] => format!("Against {one}"),
-        [rest @ .., last] => format!("Against {} and {last}", rest.join(", ")),
+        [] => say!("No cause is named yet, so nothing is planned against one").into(),
+        [one] => say!("Against {one}", one),
+        [rest @ .., last] => say!("Against {rest} and {last}", rest = rest.join(", "), last),
     };
-    let steps = |n: usize| if n == 1 { "1 step".to_owned() } else { format!("{n} steps") };
+    let steps = |n: usize| if n == 1 { say!("1 step").to_owned() } else { say!("{n} steps", n) };
     let waits = match closed {
         0 => String::new(),
-        1 => ", 1 waits for a measurement".into(),
-        n => format!(", {n} wait for a measurement"),
+        1 => say!(", 1 waits for a measurement").into(),
+        n => say!(", {n} wait for a measurement", n),
     };
-    format!("{against}: {} may be done now{waits}.", steps(open))
+    say!("{against}: {steps} may be done now{waits}.", against, steps = steps(open), waits)
 }
 
 /// Whose causes a plan is made against.
 pub fn whose(planned: Planned<'_>) -> String {
     let places: Vec<&str> = planned.of_places.iter().map(|(name, _)| name.as_str()).collect();
     match (planned.own, places.is_empty()) {
-        (true, true) => "The causes are your conclusion.".into(),
-        (true, false) => format!("The causes are your conclusions: for the whole building, {}.", places.join(", ")),
-        (false, true) => "The causes are computed; nobody has concluded yet.".into(),
+        (true, true) => say!("The causes are your conclusion.").into(),
+        (true, false) => {
+            say!("The causes are your conclusions: for the whole building, {places}.", places = places.join(", "))
+        }
+        (false, true) => say!("The causes are computed; nobody has concluded yet.").into(),
         (false, false) => {
             let many = if places.len() > 1 { "s" } else { "" };
-            format!(
-                "The causes are computed for the whole building, and your conclusion{many} for {}.",
-                places.join(", ")
+            say!(
+                "The causes are computed for the whole building, and your conclusion{many} for {places}.",
+                many,
+                places = places.join(", ")
             )
         }
     }

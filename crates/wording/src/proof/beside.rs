@@ -4,6 +4,7 @@ use super::verdict;
 use building::Climate;
 use casework::proof::{ALIKE, Compared, Duty, DutyChange, PairKind, PairedPoint, Pairs, Season, ThermalPair};
 use hygrothermal::proof::{ProofDay, Verdict};
+use language::{known, say};
 use notation::Show;
 use notation::number::fixed;
 use std::collections::BTreeSet;
@@ -35,23 +36,27 @@ pub struct PairRow {
 }
 
 /// Name and meaning of a figure, decimals, and whether less of it is better.
-const fn kind(kind: PairKind) -> (&'static str, &'static str, usize, bool) {
+fn kind(kind: PairKind) -> (&'static str, &'static str, usize, bool) {
     match kind {
         PairKind::Factor => (
-            "Temperature factor",
-            "What a surface keeps of the difference between inside and outdoors: its insulation, whatever the weather.",
+            say!("Temperature factor"),
+            say!(
+                "What a surface keeps of the difference between inside and outdoors: its insulation, whatever the weather."
+            ),
             2,
             false,
         ),
         PairKind::WoodOver => (
-            "Wood over the air’s equilibrium",
-            "Percent of moisture over what the air of that day would bring wood to, not against its own past: wood follows its air.",
+            say!("Wood over the air’s equilibrium"),
+            say!(
+                "Percent of moisture over what the air of that day would bring wood to, not against its own past: wood follows its air."
+            ),
             1,
             true,
         ),
         PairKind::Relative => (
-            "Meter’s own scale",
-            "The same marked places with the same meter: sign and size count, the figure means nothing.",
+            say!("Meter’s own scale"),
+            say!("The same marked places with the same meter: sign and size count, the figure means nothing."),
             0,
             true,
         ),
@@ -64,9 +69,9 @@ fn changed(p: &PairedPoint) -> &'static str {
     let by = is.value - was.value;
     let less = kind(p.kind).3;
     match () {
-        () if by.abs() <= was.err.hypot(is.err) => "within its band",
-        () if (by < 0.0) == less => "better",
-        () => "worse",
+        () if by.abs() <= was.err.hypot(is.err) => say!("within its band"),
+        () if (by < 0.0) == less => say!("better"),
+        () => say!("worse"),
     }
 }
 
@@ -87,40 +92,50 @@ pub fn pair_rows(pairs: &Pairs) -> Vec<PairTable> {
                 };
                 format!("{}{band}", fixed(m.value, decimals).replace('-', "−"))
             }),
-            shown: p.shown.map_or_else(String::new, |[a, b]| format!("read {} and {} %", fixed(a, 1), fixed(b, 1))),
+            shown: p
+                .shown
+                .map_or_else(String::new, |[a, b]| say!("read {a} and {b} %", a = fixed(a, 1), b = fixed(b, 1))),
             said: changed(p),
         };
         let said = match (of, pairs.relative) {
             (PairKind::Relative, Some(r)) => {
-                let band = format!(
-                    "on average by {} (95 % band {} to {})",
-                    fixed(r.change.abs(), 0),
-                    fixed(-r.high, 0).replace('-', "−"),
-                    fixed(-r.low, 0).replace('-', "−")
+                let band = say!(
+                    "on average by {change} (95 % band {high} to {low})",
+                    change = fixed(r.change.abs(), 0),
+                    high = fixed(-r.high, 0).replace('-', "−"),
+                    low = fixed(-r.low, 0).replace('-', "−")
                 );
                 match r.fell_beyond_doubt() {
-                    Some(true) => format!("{} of {} points fell, {band}: beyond doubt.", r.fell, r.count),
-                    Some(false) => format!(
-                        "{} of {} points rose; they fell {band}: wetter beyond doubt.",
-                        r.count - r.fell,
-                        r.count
+                    Some(true) => say!(
+                        "{fell} of {count} points fell, {band}: beyond doubt.",
+                        fell = r.fell,
+                        count = r.count,
+                        band
                     ),
-                    None => format!(
-                        "{} of {} points fell, {band}. More marked points, or a later visit, would settle it.",
-                        r.fell, r.count
+                    Some(false) => say!(
+                        "{count} of {count2} points rose; they fell {band}: wetter beyond doubt.",
+                        count = r.count - r.fell,
+                        count2 = r.count,
+                        band
+                    ),
+                    None => say!(
+                        "{fell} of {count} points fell, {band}. More marked points, or a later visit, would settle it.",
+                        fell = r.fell,
+                        count = r.count,
+                        band
                     ),
                 }
             }
             (PairKind::Relative, None) => {
-                "Three points are the least that say anything together: mark more, and read them again.".into()
+                say!("Three points are the least that say anything together: mark more, and read them again.").into()
             }
             _ => {
                 let count = |what: &str| own().filter(|p| changed(p) == what).count();
-                format!(
-                    "{} better, {} worse, {} within their bands.",
-                    count("better"),
-                    count("worse"),
-                    count("within its band")
+                say!(
+                    "{count} better, {count2} worse, {count3} within their bands.",
+                    count = count(say!("better")),
+                    count2 = count(say!("worse")),
+                    count3 = count(say!("within its band"))
                 )
             }
         };
@@ -135,44 +150,62 @@ pub fn pairs_said(show: &Show, pairs: &Pairs) -> String {
     let [was, is] = pairs.visits.each_ref().map(|v| show.day(v.started_at));
     let once = match pairs.once {
         0 => String::new(),
-        1 => " One place was not read with the same instrument on both and is left out.".into(),
-        n => format!(" {n} places were not read with the same instrument on both and are left out."),
+        1 => say!(" One place was not read with the same instrument on both and is left out.").into(),
+        n => say!(" {n} places were not read with the same instrument on both and are left out.", n),
     };
-    format!("The visit of {was} against that of {is}.{once}")
+    say!("The visit of {was} against that of {is}.{once}", was, is, once)
 }
 
 /// What a machine did.
 #[must_use]
 pub fn duty(d: &DutyChange) -> String {
     let (what, unit) = match d.by {
-        Duty::Liters => ("collects", "L a day"),
-        Duty::Energy => ("draws", "kWh a day"),
+        Duty::Liters => (say!("collects"), say!("L a day")),
+        Duty::Energy => (say!("draws"), say!("kWh a day")),
     };
     let one = |x: f64| fixed(x.abs(), 1);
     let Some(c) = d.said.change else {
-        return format!(
-            "The machine {what} {} {unit} before; five days on each side tell what changed.",
-            fixed(d.before, 1)
+        return say!(
+            "The machine {what} {before} {unit} before; five days on each side tell what changed.",
+            what,
+            before = fixed(d.before, 1),
+            unit
         );
     };
     let (low, high) = (c.low.abs().min(c.high.abs()), c.low.abs().max(c.high.abs()));
-    let band = format!("95 % band {} to {}", one(low), one(high));
+    let band = say!("95 % band {one} to {one2}", one = one(low), one2 = one(high));
     match d.said.verdict {
         Verdict::Improved => {
-            format!("The machine {what} {} {unit} less at like weather than before ({band}).", one(c.value))
+            say!(
+                "The machine {what} {one} {unit} less at like weather than before ({band}).",
+                what,
+                one = one(c.value),
+                unit,
+                band
+            )
         }
         Verdict::Worse => {
-            format!("The machine {what} {} {unit} more at like weather than before ({band}).", one(c.value))
+            say!(
+                "The machine {what} {one} {unit} more at like weather than before ({band}).",
+                what,
+                one = one(c.value),
+                unit,
+                band
+            )
         }
-        Verdict::NoChange => format!(
-            "The machine {what} as much at like weather as before: {} {unit}, within {}.",
-            fixed(d.before, 1),
-            d.by.least()
+        Verdict::NoChange => say!(
+            "The machine {what} as much at like weather as before: {before} {unit}, within {by}.",
+            what,
+            before = fixed(d.before, 1),
+            unit,
+            by = d.by.least()
         ),
-        Verdict::CantTell => format!(
-            "What the machine {what} can’t be told apart yet: between {} less and {} {unit} more at like weather.",
-            one(c.low.min(0.0)),
-            one(c.high.max(0.0))
+        Verdict::CantTell => say!(
+            "What the machine {what} can’t be told apart yet: between {one} less and {one2} {unit} more at like weather.",
+            what,
+            one = one(c.low.min(0.0)),
+            one2 = one(c.high.max(0.0)),
+            unit
         ),
     }
 }
@@ -181,39 +214,47 @@ pub fn duty(d: &DutyChange) -> String {
 #[must_use]
 pub fn thermal_said(show: &Show, t: &ThermalPair) -> (bool, String) {
     match t.differences {
-        None => (false, "In or out is missing on one of them: type both airs first.".into()),
+        None => (false, say!("In or out is missing on one of them: type both airs first.").into()),
         Some([a, b]) if (a - b).abs() > ALIKE => (
             false,
-            format!(
-                "Taken at {} and {} between in and out: not alike, so the colors cannot be compared. Take it again at about {}.",
-                show.spread(a),
-                show.spread(b),
-                show.spread(a)
+            say!(
+                "Taken at {spread} and {spread2} between in and out: not alike, so the colors cannot be compared. Take it again at about {spread}.",
+                spread = show.spread(a),
+                spread2 = show.spread(b)
             ),
         ),
-        Some([a, b]) => {
-            (true, format!("Taken at {} and {} between in and out: alike.", show.spread(a), show.spread(b)))
-        }
+        Some([a, b]) => (
+            true,
+            say!(
+                "Taken at {spread} and {spread2} between in and out: alike.",
+                spread = show.spread(a),
+                spread2 = show.spread(b)
+            ),
+        ),
     }
 }
 
 fn listed(all: &[Season]) -> String {
-    all.iter().map(|s| s.words()).collect::<Vec<_>>().join(", ")
+    all.iter().map(|s| known(known(s.words()))).collect::<Vec<_>>().join(", ")
 }
 
 /// Which seasons are known, and which are missing.
 #[must_use]
 pub fn seasons_said(known: &casework::proof::Seasons, missing: &[Season], trouble: &[Season]) -> String {
-    let told = |all: &[Season]| if all.is_empty() { "none".into() } else { listed(all) };
+    let told = |all: &[Season]| if all.is_empty() { say!("none").into() } else { listed(all) };
     let shows: Vec<Season> = missing.iter().filter(|s| trouble.contains(s)).copied().collect();
     let lacks = match (missing.is_empty(), shows.is_empty()) {
-        (true, _) => "Nothing is missing.".into(),
-        (_, true) => format!("Missing: {}.", listed(missing)),
+        (true, _) => say!("Nothing is missing.").into(),
+        (_, true) => say!("Missing: {listed}.", listed = listed(missing)),
         (_, false) => {
-            format!("Missing: {}. The trouble shows in {}: that one decides.", listed(missing), listed(&shows))
+            say!(
+                "Missing: {listed}. The trouble shows in {listed2}: that one decides.",
+                listed = listed(missing),
+                listed2 = listed(&shows)
+            )
         }
     };
-    format!("Known before: {}. Since: {}. {lacks}", told(&known.before), told(&known.after))
+    say!("Known before: {told}. Since: {told2}. {lacks}", told = told(&known.before), told2 = told(&known.after), lacks)
 }
 
 /// What a step is closed with; none while nothing can be told.
@@ -227,9 +268,9 @@ pub fn closing(show: &Show, space: &str, found: &Compared, climate: Climate, now
     match found.verdict() {
         Verdict::CantTell => None,
         _ if found.air.verdict != Verdict::CantTell => {
-            Some(format!("{air} Days compared: {} before, {} after.", count[0], count[1]))
+            Some(say!("{air} Days compared: {count} before, {count2} after.", air, count = count[0], count2 = count[1]))
         }
-        Verdict::Worse => Some(format!("It got worse by the meter: {}", meters?)),
-        _ => Some(format!("It worked by the meter: {}", meters?)),
+        Verdict::Worse => Some(say!("It got worse by the meter: {meters}", meters = meters?)),
+        _ => Some(say!("It worked by the meter: {meters}", meters = meters?)),
     }
 }

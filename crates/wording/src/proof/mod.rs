@@ -7,6 +7,7 @@ pub use beside::{PairRow, PairTable, closing, duty, pair_rows, pairs_said, seaso
 use building::Climate;
 use hygrothermal::proof::{Change, Proof, ProofDay, Reason, Verdict};
 use judgment::climate::year;
+use language::say;
 use notation::number::fixed;
 use notation::{MONTHS, Show};
 
@@ -43,58 +44,69 @@ pub fn verdict(
     now: usize,
 ) -> [String; 2] {
     let band = |c: &Change| {
-        format!("95 % band {} to {}", pascals(c.low.abs().min(c.high.abs())), pascals(c.low.abs().max(c.high.abs())))
+        say!(
+            "95 % band {pascals} to {pascals2}",
+            pascals = pascals(c.low.abs().min(c.high.abs())),
+            pascals2 = pascals(c.low.abs().max(c.high.abs()))
+        )
     };
     match (said.verdict, &said.change) {
         (Verdict::Improved, Some(c)) => [
-            if sure(c) { "It worked." } else { "It seems to have worked: log longer to be sure." }.into(),
-            format!(
-                "{space} holds {} less over outdoors at like weather than before ({}).",
-                pascals(-c.value),
-                band(c)
+            if sure(c) { say!("It worked.") } else { say!("It seems to have worked: log longer to be sure.") }.into(),
+            say!(
+                "{space} holds {pascals} less over outdoors at like weather than before ({band}).",
+                space,
+                pascals = pascals(-c.value),
+                band = band(c)
             ),
         ],
         (Verdict::Worse, Some(c)) => [
-            if sure(c) { "It got worse." } else { "It seems to have got worse: log longer to be sure." }.into(),
-            format!("{space} holds {} more over outdoors at like weather than before ({}).", pascals(c.value), band(c)),
+            if sure(c) { say!("It got worse.") } else { say!("It seems to have got worse: log longer to be sure.") }
+                .into(),
+            say!(
+                "{space} holds {pascals} more over outdoors at like weather than before ({band}).",
+                space,
+                pascals = pascals(c.value),
+                band = band(c)
+            ),
         ],
         (Verdict::NoChange, Some(c)) => [
-            "Nothing changed.".into(),
-            format!(
-                "{space} holds as much over outdoors at like weather as before: between {} less and {} more.",
-                pascals((-c.low).max(0.0)),
-                pascals(c.high.max(0.0))
+            say!("Nothing changed.").into(),
+            say!(
+                "{space} holds as much over outdoors at like weather as before: between {pascals} less and {pascals2} more.",
+                space,
+                pascals = pascals((-c.low).max(0.0)),
+                pascals2 = pascals(c.high.max(0.0))
             ),
         ],
         (_, None) => [
-            "Can’t tell yet.".into(),
-            format!(
-                "{} and {} days are known of both airs; five on each side are the least. Let the loggers stand on.",
-                days[0].len(),
-                days[1].len()
+            say!("Can’t tell yet.").into(),
+            say!(
+                "{days} and {days2} days are known of both airs; five on each side are the least. Let the loggers stand on.",
+                days = days[0].len(),
+                days2 = days[1].len()
             ),
         ],
         (_, Some(c)) if said.reasons.contains(&Reason::SeasonsDoNotOverlap) => {
             let (was, is) = (mean(days[0]), mean(days[1]));
             [
-                format!("Can’t tell until {}.", month_like(climate, was, now)),
-                format!(
-                    "Outdoors was {} before and {} since: only {} % of the days lie in weather both spans know, and what followed the \
-                     weather cannot be told from what was done. Log until it is like before again. As it stands the change would be {}.",
-                    show.temperature(was),
-                    show.temperature(is),
-                    fixed(100.0 * said.overlap, 0),
-                    pascals(c.value)
+                say!("Can’t tell until {month_like}.", month_like = month_like(climate, was, now)),
+                say!(
+                    "Outdoors was {was} before and {is} since: only {said} % of the days lie in weather both spans know, and what followed the weather cannot be told from what was done. Log until it is like before again. As it stands the change would be {pascals}.",
+                    was = show.temperature(was),
+                    is = show.temperature(is),
+                    said = fixed(100.0 * said.overlap, 0),
+                    pascals = pascals(c.value)
                 ),
             ]
         }
         (_, Some(c)) => [
-            "Can’t tell yet.".into(),
-            format!(
-                "The change lies between {} and {}. These days could have shown a change of {}: log longer, or hold more fixed.",
-                pascals(c.low),
-                pascals(c.high),
-                pascals(c.detectable)
+            say!("Can’t tell yet.").into(),
+            say!(
+                "The change lies between {pascals} and {pascals2}. These days could have shown a change of {pascals3}: log longer, or hold more fixed.",
+                pascals = pascals(c.low),
+                pascals2 = pascals(c.high),
+                pascals3 = pascals(c.detectable)
             ),
         ],
     }
@@ -103,13 +115,12 @@ pub fn verdict(
 /// How much the days say.
 #[must_use]
 pub fn weight(c: &Change, days: [usize; 2]) -> String {
-    format!(
-        "{} days before and {} after follow one another so much that they say as much as {} and {} that knew nothing of each other. The \
-         smallest change they could have shown is {}.",
-        days[0],
-        days[1],
-        fixed(c.effective_days[0], 0),
-        fixed(c.effective_days[1], 0),
-        pascals(c.detectable)
+    say!(
+        "{days} days before and {days2} after follow one another so much that they say as much as {effective_days} and {effective_days2} that knew nothing of each other. The smallest change they could have shown is {pascals}.",
+        days = days[0],
+        days2 = days[1],
+        effective_days = fixed(c.effective_days[0], 0),
+        effective_days2 = fixed(c.effective_days[1], 0),
+        pascals = pascals(c.detectable)
     )
 }

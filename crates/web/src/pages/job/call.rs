@@ -201,7 +201,12 @@ fn view(who: &Who, loaded: Loaded, form: CallForm, errors: Errors) -> CallPage {
 /// What the boxes ticked so far suggest.
 pub async fn suggest(who: Who, Query(fields): Query<HashMap<String, String>>) -> SuggestionsPart {
     let (call, _) = CallForm::new(&fields).parse(chrono::Utc::now().year());
-    SuggestionsPart { frame: Frame::new(&who), suggested: call.suggests(), false_wet: FALSE_WET, local_code: LOCAL_CODE }
+    SuggestionsPart {
+        frame: Frame::new(&who),
+        suggested: call.suggests(),
+        false_wet: FALSE_WET,
+        local_code: LOCAL_CODE,
+    }
 }
 
 /// Keeps the sheet.

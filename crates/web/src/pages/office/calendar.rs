@@ -44,7 +44,7 @@ struct Row {
 
 async fn view_of(who: &Who, address: Option<String>, at: At) -> Result<CalendarPage, Failure> {
     let scope = who.scope().await?;
-    let (show, tongue) = (who.told(), who.language());
+    let (show, tongue) = (who.show(), who.language());
     let names = scope.consultant_names().await?;
     let feeds = scope.feeds().await?.into_iter().map(|f| Row {
         key: f.key,

@@ -139,7 +139,7 @@ async fn own(who: &Who, scope: &Scope) -> Result<Account, Failure> {
 }
 
 async fn view(who: &Who, scope: &Scope, came: Came, key_name: String) -> Result<MePage, Failure> {
-    let (show, me) = (who.told(), who.person.consultant_id);
+    let (show, me) = (who.show(), who.person.consultant_id);
     let Came { codes: spare, asked: setting, making, wrong, .. } = came;
     let account = own(who, scope).await?;
     let session = |s: Session| SessionRow {

@@ -117,7 +117,7 @@ async fn view(
     wrong: Wrongs,
     link: Option<(String, String)>,
 ) -> Result<PeoplePage, Failure> {
-    let (show, now, tongue) = (who.told(), Utc::now(), who.language());
+    let (show, now, tongue) = (who.show(), Utc::now(), who.language());
     let row = |m: Member| Row {
         here: m.id == who.person.consultant_id,
         ended: m.ended_at.map(|at| show.day(at)),
@@ -348,7 +348,7 @@ pub async fn audit(who: Who, Query(view): Query<AuditView>) -> Result<impl IntoR
     let at = At { page: view.page };
     let (rows, found) = scope.audited(at.from(PER_PAGE).1, PER_PAGE).await?;
     let names: HashMap<Uuid, String> = scope.consultant_names().await?;
-    let show = who.told();
+    let show = who.show();
     let line = |a: store::Audited| Line {
         when: show.moment(a.at),
         by: a.by.map_or_else(|| "Gutteral".into(), |id| names.get(&id).cloned().unwrap_or_default()),

@@ -254,7 +254,8 @@ pub async fn drawing(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) 
     let show = who.show();
     let sight = loaded.sight(&show, &view).ok_or(Failure::NotFound)?;
     let c = chart(&sight.drawing(Sheet::DESK));
-    let text = DrawingFile { frame: Frame::new(&who), c, title: sight.title() }.render().map_err(|_| Failure::NotFound)?;
+    let text =
+        DrawingFile { frame: Frame::new(&who), c, title: sight.title() }.render().map_err(|_| Failure::NotFound)?;
     let kind = [(header::CONTENT_TYPE, "image/svg+xml"), (header::CONTENT_DISPOSITION, "inline; filename=\"log.svg\"")];
     Ok((kind, text).into_response())
 }

@@ -21,6 +21,7 @@ use casework::evidence::during;
 use chrono::{DateTime, Utc};
 use drawing::section::{Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
+use language::{Language, heard};
 use notation::{Show, Units};
 use store::{Scope, TestRun, Thermal, Visit};
 use wording::advice::SpaceLines;
@@ -142,8 +143,20 @@ pub(super) fn show_of(who: &Who, draft: &ReportDraft) -> Show {
 }
 
 impl ReportBody {
-    /// The report of the visit in view.
+    /// The report of the visit in view: in English, whoever puts it together, as its versions are told from each other by what
+    /// they say.
     pub async fn of(
+        who: &Who,
+        page: &CaseFile,
+        visit: &Visit,
+        draft: &ReportDraft,
+        heading: Heading,
+        loaded: Loaded,
+    ) -> Result<Self, Failure> {
+        heard(Language::English, Self::told(who, page, visit, draft, heading, loaded)).await
+    }
+
+    async fn told(
         who: &Who,
         page: &CaseFile,
         visit: &Visit,
@@ -172,7 +185,7 @@ impl ReportBody {
         let now_said = facts_of(&one, &plan, surfaces(&worst));
         let job = page.job.id;
         Ok(Self {
-            frame: Frame { units: show.units, ..Frame::of(who, page) },
+            frame: Frame { units: show.units, language: Language::English, ..Frame::of(who, page) },
             job: JobFrame::new(page, REPORT),
             title: heading.title,
             made: heading.made,

@@ -122,7 +122,7 @@ const AT_ONCE: u64 = 20;
 /// The docket, or what a search finds on it.
 pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Failure> {
     let scope = who.scope().await?;
-    let (show, now) = (who.told(), chrono::Utc::now());
+    let (show, now) = (who.show(), chrono::Utc::now());
     let today = show.today(now);
     let looking = look_again(&scope, AT_ONCE).await?.saturating_sub(AT_ONCE);
     if looking > 0 {

@@ -1,0 +1,312 @@
+//! Texts that stand in code and in the trade's tables, which are in English: said in the language of whoever reads. Which that is
+//! stands around the work done for them ([`heard`]), as a locale does, so that what forms a sentence need not be told. Work for
+//! nobody's eyes (the queue, exchange, other programs) is in English.
+
+use crate::{Bundle, Language, formed};
+use fluent_bundle::{FluentArgs, FluentResource, FluentValue};
+use fluent_syntax::ast::Entry;
+use std::cell::Cell;
+use std::collections::HashMap;
+use std::future::poll_fn;
+use std::pin::pin;
+use std::sync::{Mutex, OnceLock, PoisonError};
+
+thread_local! {
+    static SPOKEN: Cell<Language> = const { Cell::new(Language::English) };
+}
+
+/// The language spoken here.
+#[must_use]
+pub fn spoken() -> Language {
+    SPOKEN.get()
+}
+
+/// From here on in this language, until the work [`heard`] around it is done.
+pub fn speak(language: Language) {
+    SPOKEN.set(language);
+}
+
+/// Something done in a language; whatever was spoken before is spoken after.
+pub fn aloud<T>(language: Language, f: impl FnOnce() -> T) -> T {
+    struct Before(Language);
+    impl Drop for Before {
+        fn drop(&mut self) {
+            SPOKEN.set(self.0);
+        }
+    }
+    let _before = Before(SPOKEN.replace(language));
+    f()
+}
+
+/// Work for somebody: begun in this language, and going on in what [`speak`] makes of it, on whichever thread it goes on.
+pub async fn heard<F: Future>(language: Language, work: F) -> F::Output {
+    let mut work = pin!(work);
+    let mut spoken = language;
+    poll_fn(|cx| {
+        aloud(spoken, || {
+            let polled = work.as_mut().poll(cx);
+            spoken = SPOKEN.get();
+            polled
+        })
+    })
+    .await
+}
+
+/// A text of ours in the language spoken; as it is where that has none for it.
+#[must_use]
+pub fn known(english: &'static str) -> &'static str {
+    let (language, core) = (spoken(), english.trim());
+    if language == Language::English || core.is_empty() {
+        return english;
+    }
+    match found(language, core) {
+        Some(said) if core.len() == english.len() => said,
+        Some(said) => spaced(english, core, said),
+        None => english,
+    }
+}
+
+/// The same for a text of a table that is not held for good.
+#[must_use]
+pub fn known_of(text: &str) -> String {
+    let (language, core) = (spoken(), text.trim());
+    if language == Language::English || core.is_empty() {
+        return text.to_owned();
+    }
+    found(language, core).map_or_else(|| text.to_owned(), |said| text.replacen(core, said, 1))
+}
+
+/// A text with what it names, in a language other than English: what [`say!`] comes to.
+#[must_use]
+pub fn put(english: &'static str, with: &[(&'static str, String)]) -> String {
+    let core = english.trim();
+    let named: FluentArgs = with.iter().map(|(name, value)| (*name, FluentValue::from(value.as_str()))).collect();
+    match formed(bundle(spoken()), &key(core), &named) {
+        Some(said) => english.replacen(core, &said, 1),
+        None => {
+            miss(spoken(), core);
+            with.iter().fold(english.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value))
+        }
+    }
+}
+
+/// A text in the language spoken, with what it names: `say!("{n} of {all} are wet", n, all = points.len())`. Names stand alone in
+/// it: how a figure is written is its own matter.
+#[macro_export]
+macro_rules! say {
+    ($english:literal) => { $crate::known($english) };
+    (@ $english:literal [$($name:ident = $value:expr,)+]) => {
+        match ($(&$value,)+) {
+            ($($name,)+) => if $crate::spoken() == $crate::Language::English {
+                format!($english)
+            } else {
+                $crate::put($english, &[$((stringify!($name), $name.to_string())),+])
+            }
+        }
+    };
+    (@ $english:literal [$($done:tt)*] $name:ident = $value:expr $(, $($rest:tt)*)?) => {
+        $crate::say!(@ $english [$($done)* $name = $value,] $($($rest)*)?)
+    };
+    (@ $english:literal [$($done:tt)*] $name:ident $(, $($rest:tt)*)?) => {
+        $crate::say!(@ $english [$($done)* $name = $name,] $($($rest)*)?)
+    };
+    ($english:literal, $($named:tt)+) => { $crate::say!(@ $english [] $($named)+) };
+}
+
+/// What a text is called in the files of languages: its words, joined.
+#[must_use]
+pub fn key(english: &str) -> String {
+    let mut key = String::new();
+    for word in english.split(|c: char| !c.is_ascii_alphanumeric()).filter(|w| !w.is_empty()) {
+        if key.len() + word.len() >= LONGEST {
+            break;
+        }
+        if key.is_empty() && !word.starts_with(|c: char| c.is_ascii_alphabetic()) {
+            key.push_str("n");
+        }
+        if !key.is_empty() {
+            key.push('-');
+        }
+        key.push_str(word);
+    }
+    key
+}
+
+/// Longest name of a text.
+const LONGEST: usize = 100;
+
+/// Texts of the program in a language other than English.
+const SAID: [&[&str]; 2] = [&[], &[include_str!("../locales/es/said.ftl")]];
+
+fn bundle(language: Language) -> &'static Bundle {
+    static BUNDLES: [OnceLock<Bundle>; 2] = [OnceLock::new(), OnceLock::new()];
+    BUNDLES[language as usize].get_or_init(|| language.bundle_of(SAID[language as usize]))
+}
+
+/// Texts of a language that name nothing, by what they are called. They are of the program and last as long.
+fn texts(language: Language) -> &'static HashMap<String, &'static str> {
+    static TEXTS: [OnceLock<HashMap<String, &'static str>>; 2] = [OnceLock::new(), OnceLock::new()];
+    TEXTS[language as usize].get_or_init(|| {
+        let mut all = HashMap::new();
+        for file in SAID[language as usize] {
+            let resource = FluentResource::try_new((*file).to_owned()).unwrap_or_else(|(part, _)| part);
+            for id in resource.entries().filter_map(|e| match e {
+                Entry::Message(m) => Some(m.id.name),
+                _ => None,
+            }) {
+                if let Some(said) = formed(bundle(language), id, &FluentArgs::new()) {
+                    all.insert(id.to_owned(), &*said.leak());
+                }
+            }
+        }
+        all
+    })
+}
+
+fn found(language: Language, core: &str) -> Option<&'static str> {
+    let said = texts(language).get(&key(core)).copied();
+    if said.is_none() {
+        miss(language, core);
+    }
+    said
+}
+
+/// A text with the blanks around it that the English has. There are as many as there are such texts in the program.
+fn spaced(english: &str, core: &str, said: &str) -> &'static str {
+    static SPACED: Mutex<Option<HashMap<String, &'static str>>> = Mutex::new(None);
+    let text = english.replacen(core, said, 1);
+    let mut all = SPACED.lock().unwrap_or_else(PoisonError::into_inner);
+    let all = all.get_or_insert_default();
+    if let Some(known) = all.get(&text) {
+        return known;
+    }
+    let kept: &'static str = text.clone().leak();
+    all.insert(text, kept);
+    kept
+}
+
+#[cfg(debug_assertions)]
+static MISSED: Mutex<Option<std::collections::BTreeSet<String>>> = Mutex::new(None);
+
+/// From now on texts a language lacks are remembered; those so far. For tests, and only there.
+#[cfg(debug_assertions)]
+pub fn missed() -> std::collections::BTreeSet<String> {
+    MISSED.lock().unwrap_or_else(PoisonError::into_inner).replace(std::collections::BTreeSet::new()).unwrap_or_default()
+}
+
+fn miss(_language: Language, _english: &str) {
+    #[cfg(debug_assertions)]
+    if let Some(all) = MISSED.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
+        all.insert(format!("{}: {_english}", _language.id()));
+    }
+}
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used, reason = "tests")]
+mod tests {
+    use super::*;
+    use std::collections::BTreeMap;
+    use std::fs::read_to_string;
+    use std::path::Path;
+
+    /// Every text said in some code, as it is written there.
+    fn said_in(code: &str) -> Vec<String> {
+        let code = code.split("#[cfg(test)]").next().unwrap();
+        let mut all = Vec::new();
+        for after in code.split("say!(").skip(1) {
+            let Some(literal) = after.trim_start().strip_prefix('"') else { continue };
+            let mut text = String::new();
+            let mut chars = literal.chars();
+            while let Some(c) = chars.next() {
+                match c {
+                    '"' => break,
+                    '\\' => match chars.next() {
+                        Some('\n') => chars = chars.as_str().trim_start().chars(),
+                        Some('n') => text.push('\n'),
+                        Some(other) => text.push(other),
+                        None => break,
+                    },
+                    c => text.push(c),
+                }
+            }
+            all.push(text.trim().to_owned());
+        }
+        all
+    }
+
+    fn codes(under: &Path, all: &mut Vec<String>) {
+        for entry in std::fs::read_dir(under).unwrap() {
+            let path = entry.unwrap().path();
+            if path.is_dir() {
+                codes(&path, all);
+            } else if path.extension().is_some_and(|e| e == "rs") {
+                all.push(read_to_string(&path).unwrap());
+            }
+        }
+    }
+
+    /// What a text names: words in braces.
+    fn names(text: &str, open: &str, shut: &str) -> Vec<String> {
+        let mut all: Vec<String> =
+            text.split(open).skip(1).filter_map(|t| Some(t.split_once(shut)?.0.trim().to_owned())).collect();
+        all.sort();
+        all.dedup();
+        all
+    }
+
+    #[test]
+    fn every_text_said_in_code_is_there_in_spanish_names_the_same_and_is_told_from_the_others() {
+        let spanish: BTreeMap<&str, &str> =
+            SAID[1].iter().flat_map(|f| f.lines()).filter_map(|l| l.split_once(" = ")).collect();
+        let mut all = Vec::new();
+        codes(&Path::new(env!("CARGO_MANIFEST_DIR")).join("../wording/src"), &mut all);
+        let mut met: BTreeMap<String, String> = BTreeMap::new();
+        for text in all.iter().flat_map(|code| said_in(code)) {
+            // A letter is written for nobody's eyes yet: in English.
+            if text.contains("This letter was written by") {
+                continue;
+            }
+            let said = spanish.get(&*key(&text)).unwrap_or_else(|| panic!("no Spanish for {text:?}"));
+            assert_eq!(names(&text, "{", "}"), names(said, "{ $", "}"), "{text}");
+            let before = met.insert(key(&text), text.clone());
+            let plain = |t: &str| t.replace(|c: char| !c.is_alphanumeric() && c != '{', "");
+            assert!(before.is_none_or(|b| plain(&b) == plain(&text)), "{text:?} is called like another");
+        }
+        assert!(met.len() > 700, "{}", met.len());
+        for id in spanish.keys() {
+            assert!(met.contains_key(*id), "{id} is said nowhere");
+        }
+    }
+
+    #[test]
+    fn work_is_done_in_the_language_of_whoever_it_is_for() {
+        let n = 3;
+        assert_eq!(say!("{n} points", n), "3 points");
+        aloud(Language::Spanish, || {
+            assert_eq!(say!("{n} points", n), "3 puntos");
+            assert_eq!((say!("It worked."), say!(" and ")), ("Funcionó.", " y "));
+            assert_eq!(say!("No such {n} text: {name}.", n, name = "x y"), "No such 3 text: x y.");
+            assert_eq!(known_of("nobody's text"), "nobody's text");
+        });
+        assert_eq!(spoken(), Language::English);
+    }
+
+    #[tokio::test(flavor = "multi_thread", worker_threads = 3)]
+    async fn many_at_once_each_hear_their_own() {
+        let hear = |language: Language| async move {
+            heard(Language::English, async move {
+                speak(language);
+                for _ in 0..200 {
+                    tokio::task::yield_now().await;
+                    assert_eq!(spoken(), language);
+                }
+            })
+            .await;
+        };
+        let all = (0..20).map(|i| tokio::spawn(hear(Language::ALL[i % 2])));
+        for one in all.collect::<Vec<_>>() {
+            one.await.unwrap();
+        }
+        assert_eq!(spoken(), Language::English);
+    }
+}
