@@ -136,7 +136,7 @@ pub fn key(english: &str) -> String {
 const LONGEST: usize = 100;
 
 /// Texts of the program in a language other than English.
-const SAID: [&[&str]; 2] = [&[], &[include_str!("../locales/es/said.ftl")]];
+const SAID: [&[&str]; 2] = [&[], &[include_str!("../locales/es/said.ftl"), include_str!("../locales/es/pages.ftl")]];
 
 fn bundle(language: Language) -> &'static Bundle {
     static BUNDLES: [OnceLock<Bundle>; 2] = [OnceLock::new(), OnceLock::new()];
@@ -259,7 +259,9 @@ mod tests {
         let spanish: BTreeMap<&str, &str> =
             SAID[1].iter().flat_map(|f| f.lines()).filter_map(|l| l.split_once(" = ")).collect();
         let mut all = Vec::new();
-        codes(&Path::new(env!("CARGO_MANIFEST_DIR")).join("../wording/src"), &mut all);
+        for of in ["../wording/src", "../web/src"] {
+            codes(&Path::new(env!("CARGO_MANIFEST_DIR")).join(of), &mut all);
+        }
         let mut met: BTreeMap<String, String> = BTreeMap::new();
         for text in all.iter().flat_map(|code| said_in(code)) {
             // A letter is written for nobody's eyes yet: in English.

@@ -6,7 +6,7 @@ use askama::Template;
 use axum::http::{HeaderValue, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use casework::FileError;
-use language::Language;
+use language::{Language, known, say};
 use std::sync::Arc;
 use store::StoreError;
 
@@ -339,9 +339,11 @@ impl IntoResponse for Failure {
         let (status, (title, message)) = (self.status(), self.told());
         self.log(status);
         let message = match &self {
-            Self::UnreadableWith(_, field) => format!("{message} The field: {}.", field.escape_debug()),
+            Self::UnreadableWith(_, field) => {
+                say!("{message} The field: {field}.", message, field = field.escape_debug())
+            }
             Self::NotAllowed(right) | Self::NotAllowedWith(_, right) => {
-                format!("Your role does not let you {}. {message}", right.words())
+                say!("Your role does not let you {right}. {message}", right = known(right.words()), message)
             }
             _ => message.to_owned(),
         };

@@ -2,6 +2,7 @@
 
 use building::Building;
 use chrono::{DateTime, NaiveDateTime, Utc};
+use language::say;
 use notation::Show;
 use notation::number::{plain_number, significant};
 use notation::unit::Kind;
@@ -65,7 +66,7 @@ impl<'a> Reader<'a> {
         let text: String = self.text(name).chars().filter(|c| !c.is_control()).collect();
         let length = text.chars().count();
         if length > longest {
-            self.bad(name, format!("At most {longest} characters; these are {length}."));
+            self.bad(name, say!("At most {longest} characters; these are {length}.", longest, length));
         } else if let (true, Some(why)) = (text.is_empty(), needed) {
             self.bad(name, why);
         }
@@ -81,7 +82,7 @@ impl<'a> Reader<'a> {
         match plain_number(text) {
             Ok(x) if (low..=high).contains(&x) => Some(x),
             Ok(_) => {
-                self.bad(name, format!("{} to {} {what}.", significant(low), significant(high)));
+                self.bad(name, say!("{low} to {high} {what}.", low = significant(low), high = significant(high), what));
                 None
             }
             Err(e) => {
@@ -101,7 +102,10 @@ impl<'a> Reader<'a> {
         match kind.parse(text, units) {
             Ok(x) if (low..=high).contains(&x) => Some(x),
             Ok(_) => {
-                self.bad(name, format!("{} to {}.", kind.text(low, units), kind.text(high, units)));
+                self.bad(
+                    name,
+                    say!("{kind} to {kind2}.", kind = kind.text(low, units), kind2 = kind.text(high, units)),
+                );
                 None
             }
             Err(why) => {
@@ -121,16 +125,16 @@ impl<'a> Reader<'a> {
             ["%Y-%m-%dT%H:%M", "%Y-%m-%dT%H:%M:%S"].iter().find_map(|f| NaiveDateTime::parse_from_str(text, f).ok());
         match read.and_then(|clock| self.show.instant(clock)) {
             Some(at) if at > now + chrono::TimeDelta::minutes(5) => {
-                self.bad(name, "That is still to come.");
+                self.bad(name, say!("That is still to come."));
                 None
             }
             Some(at) if (now - at).num_days() > 3650 => {
-                self.bad(name, "That is over ten years ago.");
+                self.bad(name, say!("That is over ten years ago."));
                 None
             }
             Some(at) => Some(at.timestamp_millis()),
             None => {
-                self.bad(name, "A day and a time: 2026-03-14 08:30.");
+                self.bad(name, say!("A day and a time: 2026-03-14 08:30."));
                 None
             }
         }
@@ -140,7 +144,7 @@ impl<'a> Reader<'a> {
     pub fn space(&mut self, name: &str, building: &Building) -> Option<Uuid> {
         let found = self.text(name).parse().ok().and_then(|id| building.space(id)).map(|s| s.id);
         if found.is_none() {
-            self.bad(name, "Choose the space.");
+            self.bad(name, say!("Choose the space."));
         }
         found
     }

@@ -7,6 +7,7 @@ use drawing::DropMark;
 use building::entry::Humidity;
 use building::reading::Observed;
 use building::{Place, Station};
+use language::{known, say};
 use notation::Show;
 use uuid::Uuid;
 use wording::log::{self, Entry};
@@ -52,10 +53,14 @@ pub fn missing(page: &CaseFile) -> Vec<String> {
 pub fn carried(page: &CaseFile, ahead: bool) -> String {
     let job = format!("/jobs/{}", page.job.id);
     let ahead = if ahead { "&ahead=1" } else { "" };
-    let station = |s: &Station| format!("{job}/round?at={}", s.id);
+    let station = |s: &Station| format!("{job}/round?at={id}", id = s.id);
     let mut pages: Vec<String> = page.building.stations.iter().map(|s| station(s) + ahead).collect();
     for s in &page.building.stations {
-        pages.extend(Method::offered(s.place).iter().map(|m| format!("{}&method={}{ahead}", station(s), m.id())));
+        pages.extend(
+            Method::offered(s.place)
+                .iter()
+                .map(|m| format!("{station}&method={id}{ahead}", station = station(s), id = m.id())),
+        );
     }
     pages.extend(
         ["/findings", "/tests", "/photos", "/thermal/survey", "/unfolded", "/round", "/call", ""]
@@ -124,17 +129,18 @@ pub fn station_view(show: &Show, page: &CaseFile, station: &Station, method: Met
     let space = page.building.space_of(station.place);
     let air = space.and_then(|s| page.picture.space(s.id)).and_then(|s| s.air.as_ref());
     let place = match (space, surface, air) {
-        (None, _, _) => "read it first: every space is compared with it".to_owned(),
-        (Some(s), false, _) => format!("air of the {}", s.kind.words()),
-        (Some(s), true, None) => format!("{}: its air has not been read on this visit", s.name),
+        (None, _, _) => say!("read it first: every space is compared with it").to_owned(),
+        (Some(s), false, _) => say!("air of the {kind}", kind = known(s.kind.words())),
+        (Some(s), true, None) => say!("{name}: its air has not been read on this visit", name = s.name),
         (Some(s), true, Some(a)) => {
-            let dew = a.dew.map_or_else(String::new, |d| format!(", dew point {}", show.degrees(d.value)));
+            let dew =
+                a.dew.map_or_else(String::new, |d| say!(", dew point {degrees}", degrees = show.degrees(d.value)));
             format!("{} {} {}{dew}", s.name, show.temperature(a.value.t.get()), show.percent(a.value.rh.get()))
         }
     };
     let before = page
         .before(station.id, |_| true)
-        .map(|(_, row)| format!("{} on {}", log::value(show, row), show.day(row.taken_at)));
+        .map(|(_, row)| say!("{log} on {row}", log = log::value(show, row), row = show.day(row.taken_at)));
     let visit_rows: Vec<_> = page.visit_rows().cloned().collect();
     StationView {
         id: station.id,

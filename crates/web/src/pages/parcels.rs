@@ -8,6 +8,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use chrono::Utc;
 use futures_util::stream;
+use language::{known, say};
 use notation::Show;
 use store::{PARCEL_DAYS, Parcel, ParcelKind, Scope, Task, TaskKind, TaskState};
 use uuid::Uuid;
@@ -35,16 +36,16 @@ pub fn rows(show: &Show, parcels: &[Parcel], tasks: &[Task], base: &str) -> Vec<
         let (href, says) = match (p.kind, done, failed) {
             (ParcelKind::In, true, _) => {
                 let says = task.map(|t| t.said.clone()).filter(|s| !s.is_empty());
-                (p.job_id.map(|job| format!("/jobs/{job}")), says.unwrap_or_else(|| "brought in".to_owned()))
+                (p.job_id.map(|job| format!("/jobs/{job}")), says.unwrap_or_else(|| say!("brought in").to_owned()))
             }
-            (_, true, _) if old => (None, "no longer kept".to_owned()),
+            (_, true, _) if old => (None, say!("no longer kept").to_owned()),
             (_, true, _) => (Some(format!("{base}/{}", p.id)), size(p.bytes)),
             (_, false, Some(task)) => (None, task.said.clone()),
             (_, false, None) => (None, task.map_or_else(String::new, under_way)),
         };
         let busy = !done && failed.is_none();
         let failed = failed.is_some();
-        let (name, kind) = (p.name.clone(), p.kind.words());
+        let (name, kind) = (p.name.clone(), known(p.kind.words()));
         ParcelRow { name, kind, when: show.moment(p.made_at), href, says, busy, failed }
     };
     parcels.iter().map(row).collect()
@@ -52,16 +53,16 @@ pub fn rows(show: &Show, parcels: &[Parcel], tasks: &[Task], base: &str) -> Vec<
 
 fn under_way(task: &Task) -> String {
     match task.done.checked_mul(100).and_then(|x| x.checked_div(task.total)) {
-        Some(share) => format!("{share} % done"),
-        None if task.done > 0 => format!("{} parts done", task.done),
+        Some(share) => say!("{share} % done", share),
+        None if task.done > 0 => say!("{task} parts done", task = task.done),
         None => "waiting".to_owned(),
     }
 }
 
 fn size(bytes: i64) -> String {
     match bytes {
-        0..1024 => format!("{bytes} bytes"),
-        1024..1_048_576 => format!("{} kB", bytes / 1024),
+        0..1024 => say!("{bytes} bytes", bytes),
+        1024..1_048_576 => say!("{bytes} kB", bytes = bytes / 1024),
         _ => format!("{} MB", bytes / 1_048_576),
     }
 }
@@ -88,7 +89,7 @@ pub async fn ask(
     let added = scope.add_parcel(parcel).await?;
     if added {
         scope.ask(TaskKind::Pack, id, job.map(|(id, _)| id)).await?;
-        let what = format!("Asked for the data as {}", kind.words());
+        let what = say!("Asked for the data as {kind}", kind = known(kind.words()));
         scope.audit(Uuid::now_v7(), Some(who.person.consultant_id), &what, job.map(|(id, _)| id)).await?;
     }
     // Sent twice it is made once.

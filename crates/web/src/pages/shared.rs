@@ -13,7 +13,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use language::Language;
+use language::{Language, say};
 use notation::{Show, Units};
 use report::at_home;
 use serde::Deserialize;
@@ -180,7 +180,7 @@ pub async fn say(
         let word = ShareWord { id, job_id: share.job_id, share_id: share.id, kind, name, words, at: Utc::now() };
         if scope.say_by_share(word).await? {
             if kind == WordKind::Accept {
-                let what = format!("{} accepted the plan by a link", share.reader);
+                let what = say!("{share} accepted the plan by a link", share = share.reader);
                 scope.audit(Uuid::now_v7(), None, &what, Some(share.job_id)).await?;
             }
             scope.commit().await?;

@@ -18,6 +18,7 @@ use building::{
 use casework::{CaseFile, InView};
 use drawing::section::Chosen;
 use drawing::section::{Drawing, draw};
+use language::{known, say};
 use notation::Show;
 use notation::Units;
 use notation::unit::{self, Kind};
@@ -80,19 +81,19 @@ impl BuildingPage {
     }
 
     fn kinds(&self) -> Vec<Choice> {
-        SpaceKind::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+        SpaceKind::ALL.iter().map(|k| (k.id().into(), known(k.words()).into())).collect()
     }
 
     fn levels(&self) -> Vec<Choice> {
-        Level::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+        Level::ALL.iter().map(|k| (k.id().into(), known(k.words()).into())).collect()
     }
 
     fn faces(&self) -> Vec<Choice> {
-        Face::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+        Face::ALL.iter().map(|k| (k.id().into(), known(k.words()).into())).collect()
     }
 
     fn materials(&self) -> Vec<Choice> {
-        Material::ALL.iter().map(|k| (k.id().into(), k.words().into())).collect()
+        Material::ALL.iter().map(|k| (k.id().into(), known(k.words()).into())).collect()
     }
 
     fn spaces(&self) -> Vec<Choice> {
@@ -100,7 +101,8 @@ impl BuildingPage {
     }
 
     fn beyond(&self) -> Vec<Choice> {
-        let open = [("outdoors", "outdoors"), ("ground", "the ground")].map(|(id, name)| (id.into(), name.into()));
+        let open =
+            [("outdoors", "outdoors"), ("ground", say!("the ground"))].map(|(id, name)| (id.into(), name.into()));
         open.into_iter().chain(self.spaces()).collect()
     }
 
@@ -116,10 +118,10 @@ impl BuildingPage {
     /// Build-ups by group.
     fn buildups(&self) -> Vec<(&'static str, Vec<Choice>)> {
         let groups = [
-            ("wall", "Walls"),
-            ("roof", "Roofs and ceilings"),
-            ("floor", "Floors"),
-            ("vehicle", "Panels, hulls, felt"),
+            ("wall", say!("Walls")),
+            ("roof", say!("Roofs and ceilings")),
+            ("floor", say!("Floors")),
+            ("vehicle", say!("Panels, hulls, felt")),
         ];
         let of =
             |id| buildups().iter().filter(move |b| b.group == id).map(|b| (b.id.clone(), b.name.clone())).collect();
@@ -234,10 +236,10 @@ impl Fields {
             }
             (kind, level) => {
                 if kind.is_none() {
-                    errors.push(EditError { field: "kind", message: "Choose what it is.".into() });
+                    errors.push(EditError { field: "kind", message: say!("Choose what it is.").into() });
                 }
                 if level.is_none() {
-                    errors.push(EditError { field: "level", message: "Choose its level.".into() });
+                    errors.push(EditError { field: "level", message: say!("Choose its level.").into() });
                 }
                 Err(errors)
             }
@@ -255,9 +257,9 @@ impl Fields {
         Ok(Boundary {
             id,
             name: self.text("name").into(),
-            space_id: self.id("space").ok_or_else(|| one("space", "Choose its space."))?,
-            beyond: beyond.ok_or_else(|| one("beyond", "Choose what lies beyond."))?,
-            face: Face::from_id(self.text("face")).ok_or_else(|| one("face", "Choose the side."))?,
+            space_id: self.id("space").ok_or_else(|| one("space", say!("Choose its space.")))?,
+            beyond: beyond.ok_or_else(|| one("beyond", say!("Choose what lies beyond.")))?,
+            face: Face::from_id(self.text("face")).ok_or_else(|| one("face", say!("Choose the side.")))?,
             bare_soil: !self.text("bare").is_empty(),
             buildup: buildup.map(str::to_owned),
         })
@@ -266,7 +268,7 @@ impl Fields {
     fn surface(&self, id: Uuid, building: &Building) -> Result<Surface, Vec<EditError>> {
         let one = |field, message: &str| vec![EditError { field, message: message.into() }];
         let boundary = self.id("boundary").and_then(|b| building.boundary(b));
-        let boundary = boundary.ok_or_else(|| one("boundary", "Choose the boundary it is on."))?;
+        let boundary = boundary.ok_or_else(|| one("boundary", say!("Choose the boundary it is on.")))?;
         let name = self.text("name");
         // The drawing has room for a few letters: by default the first word that says something.
         let short: String = match self.text("short") {
@@ -279,7 +281,8 @@ impl Fields {
             space_id: self.id("space").unwrap_or(boundary.space_id),
             name: name.into(),
             short,
-            material: Material::from_id(self.text("material")).ok_or_else(|| one("material", "Choose a material."))?,
+            material: Material::from_id(self.text("material"))
+                .ok_or_else(|| one("material", say!("Choose a material.")))?,
         })
     }
 }
@@ -394,7 +397,7 @@ building::kinds! {
 }
 
 fn wish(building: &Building, act: BuildingAct, form: &Fields, units: Units) -> Result<Wish, Vec<EditError>> {
-    let gone = || vec![EditError { field: "", message: "It is no longer there: someone removed it.".into() }];
+    let gone = || vec![EditError { field: "", message: say!("It is no longer there: someone removed it.").into() }];
     let (id, new) = (form.id("at"), Uuid::now_v7());
     let name = form.text("name");
     let space = || id.and_then(|id| building.space(id)).ok_or_else(gone);
@@ -404,50 +407,54 @@ fn wish(building: &Building, act: BuildingAct, form: &Fields, units: Units) -> R
     match act {
         BuildingAct::AddSpace => {
             let space = form.space(new, units, None)?;
-            wish(Edit::AddSpace(space, Uuid::now_v7()), format!("Added the space {name}"), Some(new))
+            wish(Edit::AddSpace(space, Uuid::now_v7()), say!("Added the space {name}", name), Some(new))
         }
         BuildingAct::Space => {
             let before = space()?;
             let edit = Edit::ChangeSpace(form.space(before.id, units, Some(before))?);
-            wish(edit, format!("Changed the space {}", before.name), id)
+            wish(edit, say!("Changed the space {before}", before = before.name), id)
         }
         BuildingAct::Left | BuildingAct::Right => {
             let s = space()?;
             let by = if act == BuildingAct::Left { -1 } else { 1 };
-            wish(Edit::ShiftSpace(s.id, by), format!("Moved {} {}", s.name, act.id()), id)
+            wish(Edit::ShiftSpace(s.id, by), say!("Moved {name} {act}", name = s.name, act = act.id()), id)
         }
         BuildingAct::RemoveSpace => {
             let s = space()?;
-            wish(Edit::RemoveSpace(s.id), format!("Removed the space {}", s.name), None)
+            wish(Edit::RemoveSpace(s.id), say!("Removed the space {name}", name = s.name), None)
         }
         BuildingAct::AddBoundary => {
             let b = form.boundary(new)?;
-            wish(Edit::AddBoundary(b), format!("Added the boundary {name}"), Some(new))
+            wish(Edit::AddBoundary(b), say!("Added the boundary {name}", name), Some(new))
         }
         BuildingAct::Boundary => {
             let before = boundary()?;
-            wish(Edit::ChangeBoundary(form.boundary(before.id)?), format!("Changed the boundary {}", before.name), id)
+            wish(
+                Edit::ChangeBoundary(form.boundary(before.id)?),
+                say!("Changed the boundary {before}", before = before.name),
+                id,
+            )
         }
         BuildingAct::RemoveBoundary => {
             let b = boundary()?;
-            wish(Edit::RemoveBoundary(b.id), format!("Removed the boundary {}", b.name), Some(b.space_id))
+            wish(Edit::RemoveBoundary(b.id), say!("Removed the boundary {name}", name = b.name), Some(b.space_id))
         }
         BuildingAct::AddSurface => {
             let s = form.surface(new, building)?;
-            wish(Edit::AddSurface(s, Uuid::now_v7()), format!("Added the surface {name}"), Some(new))
+            wish(Edit::AddSurface(s, Uuid::now_v7()), say!("Added the surface {name}", name), Some(new))
         }
         BuildingAct::Surface => {
             let before = surface()?;
             let edit = Edit::ChangeSurface(form.surface(before.id, building)?);
-            wish(edit, format!("Changed the surface {}", before.name), id)
+            wish(edit, say!("Changed the surface {before}", before = before.name), id)
         }
         BuildingAct::RemoveSurface => {
             let s = surface()?;
-            wish(Edit::RemoveSurface(s.id), format!("Removed the surface {}", s.name), Some(s.boundary_id))
+            wish(Edit::RemoveSurface(s.id), say!("Removed the surface {name}", name = s.name), Some(s.boundary_id))
         }
         BuildingAct::Order => {
             let order = form.text("order").split(',').filter_map(|id| id.parse().ok()).collect();
-            wish(Edit::Order(order), "Changed the walking order".into(), None)
+            wish(Edit::Order(order), say!("Changed the walking order").into(), None)
         }
     }
 }
@@ -481,7 +488,7 @@ pub async fn change(
         }
         Err(errors) => {
             let there = form.id("at");
-            let pick = match act.words() {
+            let pick = match known(act.words()) {
                 "space" => Pick::Space(there),
                 "boundary" => Pick::Boundary(there),
                 "surface" => Pick::Surface(there),

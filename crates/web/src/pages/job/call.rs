@@ -14,6 +14,7 @@ use building::call::{About, Call, FALSE_WET, Suggestions, constructions, points}
 use casework::InView;
 use chrono::Datelike;
 use judgment::cautions::LOCAL_CODE;
+use language::say;
 use std::collections::HashMap;
 use store::{Act, CallSheet, Depth};
 use uuid::Uuid;
@@ -120,7 +121,8 @@ impl CallForm {
         let mut errors = Errors::default();
         let length = self.complaint.chars().count();
         if length > LONGEST {
-            errors.complaint = Some(format!("The complaint is {length} characters long; {LONGEST} at most."));
+            errors.complaint =
+                Some(say!("The complaint is {length} characters long; {longest} at most.", length, longest = LONGEST));
         }
         let whole = |text: &str, low: i32, high: i32, error: &mut Option<String>| match text {
             "" => None,
@@ -128,7 +130,7 @@ impl CallForm {
                 Ok(x) if (low..=high).contains(&x) => Some(x),
                 _ => {
                     let short: String = text.chars().take(24).collect();
-                    *error = Some(format!("A whole number from {low} to {high}, got “{short}”."));
+                    *error = Some(say!("A whole number from {low} to {high}, got “{short}”.", low, high, short));
                     None
                 }
             },
@@ -154,10 +156,10 @@ fn groups(form: &CallForm) -> Vec<(&'static str, Vec<Tick>)> {
     let built =
         built.map(|c| Tick { name: format!("{BUILT}{}", c.id), words: &c.name, on: form.built.contains(&c.id) });
     vec![
-        ("What is noticed", about(About::Sign)),
-        ("When it shows", about(About::When)),
-        ("What changed lately", about(About::Change)),
-        ("How it is built", built.collect()),
+        (say!("What is noticed"), about(About::Sign)),
+        (say!("When it shows"), about(About::When)),
+        (say!("What changed lately"), about(About::Change)),
+        (say!("How it is built"), built.collect()),
     ]
 }
 
@@ -226,7 +228,7 @@ pub async fn keep(
     let scope = who.scope().await?;
     let sheet = CallSheet { complaint: form.complaint, call, updated_at: now };
     let id = fields.get("id").and_then(|id| id.parse().ok()).unwrap_or_else(Uuid::now_v7);
-    let act = Act::new(id, job, who.person.consultant_id, now, "Saved the call sheet");
+    let act = Act::new(id, job, who.person.consultant_id, now, say!("Saved the call sheet"));
     scope.keep_call_sheet(&act, &sheet).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/call")).into_response())

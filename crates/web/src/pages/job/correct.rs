@@ -18,6 +18,7 @@ use building::infrared::emissivities;
 use casework::entry::{self, How, Method};
 use casework::{CaseFile, InView};
 use hygrothermal::quantity::Temperature;
+use language::{known, say};
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
 use store::{Depth, Kept, NewReading, NewValue, ReadingRecord};
@@ -88,23 +89,25 @@ fn view(who: &Who, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> C
         two: matches!(row.kind, ReadingKind::Air | ReadingKind::Water),
         air: row.kind == ReadingKind::Air,
         figure: match row.kind {
-            ReadingKind::Wood => "Wood moisture as the meter showed it, %".into(),
-            ReadingKind::Relative => "Relative scale".into(),
-            ReadingKind::Water => "Liters collected".into(),
-            ReadingKind::Airflow => format!("Airflow, {}", FLOW.unit(show.units).name),
-            ReadingKind::Rain => format!("Rain of the two days before, {}", RAIN.unit(show.units).name),
-            ReadingKind::Note => "Note".into(),
-            ReadingKind::Surface => format!("Surface temperature, {}", show.temperature_unit()),
-            _ => format!("Air temperature, {}", show.temperature_unit()),
+            ReadingKind::Wood => say!("Wood moisture as the meter showed it, %").into(),
+            ReadingKind::Relative => say!("Relative scale").into(),
+            ReadingKind::Water => say!("Liters collected").into(),
+            ReadingKind::Airflow => say!("Airflow, {name}", name = FLOW.unit(show.units).name),
+            ReadingKind::Rain => say!("Rain of the two days before, {name}", name = RAIN.unit(show.units).name),
+            ReadingKind::Note => say!("Note").into(),
+            ReadingKind::Surface => {
+                say!("Surface temperature, {temperature_unit}", temperature_unit = show.temperature_unit())
+            }
+            _ => say!("Air temperature, {temperature_unit}", temperature_unit = show.temperature_unit()),
         },
-        was: format!("{}, read {}", log::value(&show, row), show.moment(row.taken_at)),
+        was: say!("{log}, read {row}", log = log::value(&show, row), row = show.moment(row.taken_at)),
         reading: row.id,
         form,
         errors: FieldErrors::default(),
         reason_error: None,
         asked: Vec::new(),
         conflict: page.rows.iter().any(|r| r.replaces == Some(row.id)),
-        kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
+        kinds: Humidity::ALL.iter().map(|h| (h.id(), known(h.words()))).collect(),
         at: place.into(),
     }
 }
@@ -134,9 +137,9 @@ pub async fn page(who: Who, Path((job, reading)): Path<(Uuid, Uuid)>) -> Result<
 fn reason(text: &str) -> Result<String, String> {
     let text = text.trim();
     match text.chars().count() {
-        0..3 => Err("Say in a few words why: the old reading stays visible beside it.".into()),
+        0..3 => Err(say!("Say in a few words why: the old reading stays visible beside it.").into()),
         3..=300 => Ok(text.to_owned()),
-        n => Err(format!("The reason is {n} characters long; 300 at most.")),
+        n => Err(say!("The reason is {n} characters long; 300 at most.", n)),
     }
 }
 

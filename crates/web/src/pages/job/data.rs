@@ -14,6 +14,7 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
+use language::say;
 use store::{Depth, ParcelKind, Scope};
 use uuid::Uuid;
 
@@ -75,12 +76,14 @@ pub async fn act(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> R
     }
     if text("act") == "erase" {
         if text("name") != file.job.name {
-            let why = format!("Type its name as it stands: {}", file.job.name);
+            let why = say!("Type its name as it stands: {file}", file = file.job.name);
             let page = view(&who, &scope, &file, Some(why), text("name").to_owned()).await?;
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
         }
         scope.erase_job(job).await?;
-        scope.audit(Uuid::now_v7(), Some(who.person.consultant_id), "Erased a job with everything of it", None).await?;
+        scope
+            .audit(Uuid::now_v7(), Some(who.person.consultant_id), say!("Erased a job with everything of it"), None)
+            .await?;
         scope.commit().await?;
         return Ok(Redirect::to("/docket").into_response());
     }

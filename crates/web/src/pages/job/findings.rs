@@ -19,6 +19,7 @@ use casework::{CaseFile, InView};
 use chrono::Utc;
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Finding, Whereabouts, finding, findings};
+use language::{known, say};
 use notation::Show;
 use notation::Units;
 use notation::unit;
@@ -282,7 +283,7 @@ fn view_of(who: &Who, loaded: &CaseFile, mut editing: Option<Editing>, search: S
     // Each stands once, where it is looked for first; a place the building lacks has no group.
     let groups = Whereabouts::ALL.map(|w| {
         let first = |f: &&Finding| f.at.iter().find(|at| at.of(building)) == Some(&w);
-        (w.words(), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
+        (known(w.words()), findings().iter().filter(wanted).filter(first).map(tick).collect::<Vec<_>>())
     });
     let (gone, there): (Vec<&FindingRecord>, Vec<&FindingRecord>) = rows.iter().partition(|r| r.gone_at.is_some());
     FindingsPage {
@@ -310,7 +311,8 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
     let spot = Spot::parse(&loaded.building, &form.place).unwrap_or_default();
     let at = moment(&form.at, Utc::now());
     if form.absent == "no" {
-        let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Not looked for: {}", known.name));
+        let act =
+            Act::new(form.id, job, who.person.consultant_id, at, say!("Not looked for: {name}", name = known.name));
         let there = loaded.absent.iter().filter(|r| r.what == known.id);
         let gone = there.map(|row| FindingRecord { removed: true, ..row.clone() }).collect();
         scope.keep_findings(&act, gone).await?;
@@ -333,7 +335,7 @@ pub async fn tick(who: Who, Path(job): Path<Uuid>, Form(form): Form<TickForm>) -
         gone_at: None,
         removed: false,
     };
-    let said = if absent { "Looked for, not there" } else { "Found" };
+    let said = if absent { say!("Looked for, not there") } else { say!("Found") };
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{said}: {}", known.name));
     scope.keep_finding(&act, row).await?;
     scope.commit().await?;
@@ -366,18 +368,22 @@ impl EditForm {
         let mut errors = Errors::default();
         let spot = Spot::parse(building, &self.place);
         if spot.is_none() {
-            errors.place = Some("That place is no longer in the building: choose another.".into());
+            errors.place = Some(say!("That place is no longer in the building: choose another.").into());
         }
         let length = self.note.chars().count();
         if length > LONGEST_NOTE {
-            errors.note = Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."));
+            errors.note = Some(say!(
+                "The note is {length} characters long; {longest_note} at most.",
+                length,
+                longest_note = LONGEST_NOTE
+            ));
         }
         let typed = self.value.trim();
         let kind = kind_of(Some(known)).unwrap_or(&unit::NUMBER);
         let figure = if typed.is_empty() { Ok(None) } else { kind.parse(typed, units).map(Some) };
         let value = match figure {
             Ok(Some(x)) if !(0.0..=10_000.0).contains(&x) => {
-                errors.value = Some("It must be 0 to 10000.".into());
+                errors.value = Some(say!("It must be 0 to 10000.").into());
                 None
             }
             Ok(x) => x,
@@ -426,10 +432,10 @@ pub async fn keep(
     }
     let now = moment(&form.at, Utc::now());
     let (what, gone_at, removed) = match form.act {
-        FindingAct::Gone => ("No longer there", Some(now), false),
-        FindingAct::There => ("There again", None, false),
-        FindingAct::Remove => ("Removed the finding", row.gone_at, true),
-        FindingAct::Keep => ("Changed the finding", row.gone_at, false),
+        FindingAct::Gone => (say!("No longer there"), Some(now), false),
+        FindingAct::There => (say!("There again"), None, false),
+        FindingAct::Remove => (say!("Removed the finding"), row.gone_at, true),
+        FindingAct::Keep => (say!("Changed the finding"), row.gone_at, false),
     };
     let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{what}: {}", known.name));
     let row = FindingRecord { spot, severity, value, note: form.note.trim().to_owned(), gone_at, removed, ..row };

@@ -14,6 +14,7 @@ use casework::plan::Planned;
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Datelike, NaiveDate, Utc};
 use judgment::plan::{FollowUp, follow_up, follow_ups};
+use language::{known, say};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -74,8 +75,8 @@ pub fn rows(all: &[FollowUpRecord], today: NaiveDate) -> Vec<Row> {
         late: f.state == FollowUpState::Open && f.due_on < today,
         ended: match (f.state, f.reason.is_empty()) {
             (FollowUpState::Open, _) => String::new(),
-            (state, true) => state.words().to_owned(),
-            (state, false) => format!("{}: {}", state.words(), f.reason),
+            (state, true) => known(state.words()).to_owned(),
+            (state, false) => format!("{}: {}", known(state.words()), f.reason),
         },
         act_id: Uuid::now_v7(),
     };
@@ -143,8 +144,13 @@ pub async fn put(who: Who, Path(job): Path<Uuid>, Form(form): Form<Put>) -> Resu
     let rows: Vec<FollowUpRecord> = missing(planned)
         .filter_map(|f| Some(row_of(f, owner, today, next(f, today, today, page.job.climate)?, now)))
         .collect();
-    let act =
-        Act::new(form.id, job, who.person.consultant_id, now, format!("Put {} follow-ups on the calendar", rows.len()));
+    let act = Act::new(
+        form.id,
+        job,
+        who.person.consultant_id,
+        now,
+        say!("Put {rows} follow-ups on the calendar", rows = rows.len()),
+    );
     scope.keep_follow_ups(&act, rows).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/plan#again")))
@@ -232,17 +238,17 @@ pub async fn keep(
     let Some(act) = FollowUpAct::from_id(field("act")) else { return Err(Failure::BadForm("act".into())) };
     let said = match act {
         _ if row.state != FollowUpState::Open => {
-            Some(format!("It is {} already: nothing was changed.", row.state.words()))
+            Some(say!("It is {row} already: nothing was changed.", row = known(row.state.words())))
         }
         _ if reason.chars().count() > LONGEST_REASON => {
-            Some(format!("A reason has {LONGEST_REASON} characters at most."))
+            Some(say!("A reason has {longest_reason} characters at most.", longest_reason = LONGEST_REASON))
         }
-        FollowUpAct::Dropped if reason.is_empty() => Some("Say why it is dropped.".into()),
-        FollowUpAct::Moved if away.is_none() => Some("A day is written like 2027-03-14.".into()),
+        FollowUpAct::Dropped if reason.is_empty() => Some(say!("Say why it is dropped.").into()),
+        FollowUpAct::Moved if away.is_none() => Some(say!("A day is written like 2027-03-14.").into()),
         FollowUpAct::Moved if away.is_some_and(|d| !(0..=FARTHEST).contains(&d)) => {
-            Some("That day is past, or more than ten years away.".into())
+            Some(say!("That day is past, or more than ten years away.").into())
         }
-        FollowUpAct::Moved if reason.is_empty() => Some("Say why it is moved.".into()),
+        FollowUpAct::Moved if reason.is_empty() => Some(say!("Say why it is moved.").into()),
         _ => None,
     };
     if said.is_some() {
@@ -265,7 +271,7 @@ pub async fn keep(
         FollowUpAct::Dropped => vec![FollowUpRecord { state: FollowUpState::Dropped, reason, ..row }],
         FollowUpAct::Moved => vec![FollowUpRecord { due_on: due_on.unwrap_or(row.due_on), reason, ..row }],
     };
-    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{}: {name}", act.words()));
+    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("{}: {name}", known(act.words())));
     scope.keep_follow_ups(&act, changed).await?;
     scope.commit().await?;
     Ok(Redirect::to(&back).into_response())

@@ -12,6 +12,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::InView;
 use chrono::{DateTime, Utc};
+use language::say;
 use serde::Deserialize;
 use store::{Act, Depth, RESTORABLE_DAYS, Undone};
 use uuid::Uuid;
@@ -78,17 +79,18 @@ async fn show(who: &Who, job: Uuid, page: usize, refused: Option<String>) -> Res
     }
     for visit in &loaded.visits {
         let number = loaded.visit_number(visit.id);
-        events.push(event(visit.started_at, name(&visit.consultant_id), format!("Started visit {number}")));
-        events
-            .extend(visit.ended_at.map(|at| event(at, name(&visit.consultant_id), format!("Finished visit {number}"))));
+        events.push(event(visit.started_at, name(&visit.consultant_id), say!("Started visit {number}", number)));
+        events.extend(
+            visit.ended_at.map(|at| event(at, name(&visit.consultant_id), say!("Finished visit {number}", number))),
+        );
     }
     for row in &loaded.rows {
         let place = loaded.station_name(row.station_id);
         let what = match row.replaces {
-            None => format!("Read {place}: {}", log::value(&shown, row)),
+            None => say!("Read {place}: {log}", place, log = log::value(&shown, row)),
             Some(id) => {
                 let before = loaded.row(id).map(|b| log::value(&shown, b)).unwrap_or_default();
-                format!("Corrected {place}: {before} → {}", log::value(&shown, row))
+                say!("Corrected {place}: {before} → {log}", place, before, log = log::value(&shown, row))
             }
         };
         let lines = if row.reason.is_empty() { Vec::new() } else { vec![row.reason.clone()] };
@@ -136,7 +138,7 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
         return Err(Failure::NotAllowed(Right::Decide));
     }
     let what = change.what;
-    let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("Undid: {what}"));
+    let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), say!("Undid: {what}", what));
     let refused = match scope.undo(&act, form.change).await? {
         Undone::Done => {
             scope.commit().await?;
@@ -151,8 +153,10 @@ pub async fn undo(who: Who, Path(job): Path<Uuid>, Form(form): Form<UndoForm>) -
             return Ok(Redirect::to(&back).into_response());
         }
         Undone::Unknown => return Err(Failure::NotFound),
-        Undone::TooOld => format!("“{what}” is more than {RESTORABLE_DAYS} days old."),
-        Undone::Blocked(why) => format!("“{what}” was not undone: {why}."),
+        Undone::TooOld => {
+            say!("“{what}” is more than {restorable_days} days old.", what, restorable_days = RESTORABLE_DAYS)
+        }
+        Undone::Blocked(why) => say!("“{what}” was not undone: {why}.", what, why),
     };
     drop(scope);
     let again = show(&who, job, 1, Some(refused)).await?;

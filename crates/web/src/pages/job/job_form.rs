@@ -10,6 +10,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::entry::{Field, parse_temperature};
 use building::{Climate, Structure, blueprint, blueprints};
+use language::{known, say};
 use notation::Units;
 use notation::number::{fixed, plain_number, short};
 use notation::unit::LENGTH;
@@ -76,13 +77,18 @@ fn line(text: &str, what: &str, needed: bool) -> Result<String, String> {
     let text = text.trim();
     let length = text.chars().count();
     if needed && text.is_empty() {
-        return Err(format!("Give the job a {what}."));
+        return Err(say!("Give the job a {what}.", what));
     }
     if length > LONGEST {
-        return Err(format!("The {what} is {length} characters long; {LONGEST} at most."));
+        return Err(say!(
+            "The {what} is {length} characters long; {longest} at most.",
+            what,
+            length,
+            longest = LONGEST
+        ));
     }
     if text.chars().any(char::is_control) {
-        return Err(format!("The {what} is one line without control characters."));
+        return Err(say!("The {what} is one line without control characters.", what));
     }
     Ok(text.to_owned())
 }
@@ -92,9 +98,11 @@ fn altitude(text: &str, units: Units) -> Result<f64, String> {
     if text.trim().is_empty() {
         return Ok(0.0);
     }
-    let m = LENGTH.parse(text, units).map_err(|_| format!("“{}” is no height above the sea.", short(text)))?;
+    let m =
+        LENGTH.parse(text, units).map_err(|_| say!("“{short}” is no height above the sea.", short = short(text)))?;
     let [low, high] = [-500.0, 6000.0];
-    let range = format!("The altitude must be {} to {}.", LENGTH.text(low, units), LENGTH.text(high, units));
+    let range =
+        say!("The altitude must be {low} to {high}.", low = LENGTH.text(low, units), high = LENGTH.text(high, units));
     if (low..=high).contains(&m) { Ok(m) } else { Err(range) }
 }
 
@@ -104,8 +112,9 @@ fn latitude_longitude(text: &str) -> Result<Option<[f64; 2]>, String> {
     if text.is_empty() {
         return Ok(None);
     }
-    let wrong =
-        || format!("“{}” is no place: give latitude and longitude in degrees, like 12.34, −56.78.", short(&text));
+    let wrong = || {
+        say!("“{short}” is no place: give latitude and longitude in degrees, like 12.34, −56.78.", short = short(&text))
+    };
     let parts: Vec<&str> = text.split([',', ';', ' ']).filter(|p| !p.is_empty()).collect();
     let &[north, east] = parts.as_slice() else { return Err(wrong()) };
     let at = [north, east].map(|x| plain_number(x).ok());
@@ -124,16 +133,16 @@ impl JobForm {
     fn parse(&self, units: Units) -> Result<JobEdit, Box<Errors>> {
         let mut errors = Errors::default();
         let name = keep(line(&self.name, "name", true), &mut errors.name);
-        let address = keep(line(&self.address, "address line", false), &mut errors.address);
+        let address = keep(line(&self.address, say!("address line"), false), &mut errors.address);
         let climate = Climate::from_id(&self.climate);
         if climate.is_none() {
-            errors.climate = Some("Choose the climate.".into());
+            errors.climate = Some(say!("Choose the climate.").into());
         }
-        let design = parse_temperature(&self.design, units, Field::Temperature, "design outdoor temperature");
+        let design = parse_temperature(&self.design, units, Field::Temperature, say!("design outdoor temperature"));
         let design = match design {
             Ok(t) if (-70.0..=60.0).contains(&t.get()) => Some(t.get()),
             Ok(_) => {
-                errors.design = Some("The design outdoor temperature must be −70 to 60 °C.".into());
+                errors.design = Some(say!("The design outdoor temperature must be −70 to 60 °C.").into());
                 None
             }
             Err(e) => {
@@ -159,7 +168,7 @@ fn page(who: &Who, form: JobForm, errors: Errors, job: Option<Uuid>) -> JobFormP
         errors,
         job,
         structures: blueprints().iter().map(|b| (b.id.id(), b.name.as_str(), b.note.as_str())).collect(),
-        climates: Climate::ALL.iter().map(|c| (c.id(), c.words())).collect(),
+        climates: Climate::ALL.iter().map(|c| (c.id(), known(c.words()))).collect(),
         unit: who.show().temperature_unit(),
         height_unit: LENGTH.unit(who.units()).name,
     }
@@ -181,7 +190,7 @@ pub async fn create(who: Who, Form(form): Form<JobForm>) -> Result<Response, Fai
         (parsed, plan) => {
             let mut errors = parsed.err().map(|e| *e).unwrap_or_default();
             if plan.is_none() {
-                errors.structure = Some("Choose the kind of structure.".into());
+                errors.structure = Some(say!("Choose the kind of structure.").into());
             }
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, errors, None)).into_response());
         }
@@ -232,7 +241,8 @@ pub async fn save(who: Who, Path(id): Path<Uuid>, Form(form): Form<JobForm>) -> 
     match form.parse(who.units()) {
         Err(errors) => Ok((StatusCode::UNPROCESSABLE_ENTITY, page(&who, form, *errors, Some(id))).into_response()),
         Ok(edit) => {
-            let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), "Changed the job");
+            let act =
+                Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), say!("Changed the job"));
             scope.edit_job(&act, &edit).await?;
             scope.commit().await?;
             Ok(Redirect::to(&format!("/jobs/{id}")).into_response())
@@ -244,7 +254,7 @@ pub async fn save(who: Who, Path(id): Path<Uuid>, Form(form): Form<JobForm>) -> 
 pub async fn remove(who: Who, Path(id): Path<Uuid>) -> Result<Redirect, Failure> {
     let scope = who.scope().await?;
     let job = scope.job(id).await?.ok_or(Failure::NotFound)?;
-    let what = format!("Removed the job {}", job.name);
+    let what = say!("Removed the job {job}", job = job.name);
     let act = Act::new(Uuid::now_v7(), id, who.person.consultant_id, chrono::Utc::now(), what);
     scope.remove_job(&act).await?;
     scope.commit().await?;

@@ -13,6 +13,7 @@ use axum::http::{HeaderMap, HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Datelike, TimeDelta, Utc};
+use language::say;
 use notation::Show;
 use photograph::{Format, Photograph, Taken};
 use store::Depth;
@@ -35,7 +36,7 @@ pub async fn take(
     let loaded = CaseFile::load(&scope, job, InView::Latest, Depth::Visit).await?;
     let own = format!("/jobs/{job}/");
     let next = Some(local(sent.text("next"))).filter(|next| next.starts_with(&own));
-    let next = next.map_or_else(|| format!("{own}photos"), str::to_owned);
+    let next = next.map_or_else(|| say!("{own}photos", own), str::to_owned);
     // Sent again because the answer never arrived: it is there, whatever happened since.
     if scope.acted(job, id).await? {
         return Ok(Redirect::to(&next).into_response());
@@ -81,7 +82,7 @@ pub async fn take(
         taken_at,
         removed: false,
     };
-    let what = format!("Photo of {}", subject.name(&loaded.building, &loaded.findings));
+    let what = say!("Photo of {subject}", subject = subject.name(&loaded.building, &loaded.findings));
     let act = Act::new(id, job, who.person.consultant_id, now, what);
     let Photograph { original, view, thumb, .. } = picture;
     let files = [(PhotoSize::Original, original), (PhotoSize::View, view), (PhotoSize::Thumb, thumb)];
@@ -94,9 +95,12 @@ pub async fn take(
 fn refused(loaded: &CaseFile, sent: &Upload) -> Option<String> {
     let length = sent.text("note").chars().count();
     if loaded.photos.len() >= MOST_PHOTOS {
-        Some(format!("This job has {MOST_PHOTOS} pictures, the most there can be: remove some first."))
+        Some(say!(
+            "This job has {most_photos} pictures, the most there can be: remove some first.",
+            most_photos = MOST_PHOTOS
+        ))
     } else if length > LONGEST_NOTE {
-        Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most."))
+        Some(say!("The note is {length} characters long; {longest_note} at most.", length, longest_note = LONGEST_NOTE))
     } else {
         None
     }

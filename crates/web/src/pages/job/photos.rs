@@ -16,6 +16,7 @@ use casework::conflict::{Seen, Shared, seen};
 use casework::{CaseFile, InView};
 use chrono::Utc;
 use judgment::finding::finding;
+use language::say;
 use notation::Show;
 use photograph::{LONGEST_WORDS, MOST_BYTES, Mark};
 use serde::Deserialize;
@@ -160,7 +161,7 @@ pub fn gallery(who: &Who, loaded: &CaseFile, upload: NewPhoto) -> PhotosPage {
     let mut groups: Vec<(String, Vec<Shown>)> = Vec::new();
     for photo in photos {
         let visit = loaded.visits.iter().position(|v| Some(v.id) == photo.visit_id);
-        let name = visit.map_or_else(|| "No visit".to_owned(), |i| visit_name(&show, &loaded.visits, i));
+        let name = visit.map_or_else(|| say!("No visit").to_owned(), |i| visit_name(&show, &loaded.visits, i));
         let one = shown(&show, building, findings, photo);
         match groups.iter_mut().find(|(group, _)| *group == name) {
             Some((_, list)) => list.push(one),
@@ -169,9 +170,9 @@ pub fn gallery(who: &Who, loaded: &CaseFile, upload: NewPhoto) -> PhotosPage {
     }
     groups.reverse();
     let targets = vec![
-        ("Stations", stations.collect::<Vec<_>>()),
-        ("Findings", found.collect()),
-        ("Neither", vec![target(None, "The whole building".into())]),
+        (say!("Stations"), stations.collect::<Vec<_>>()),
+        (say!("Findings"), found.collect()),
+        (say!("Neither"), vec![target(None, say!("The whole building").into())]),
     ];
     PhotosPage {
         frame: Frame::of(who, loaded),
@@ -192,7 +193,7 @@ fn choices(building: &Building, findings: &[FindingRecord]) -> Choices {
         (f.id.to_string(), format!("{name}, {}", f.spot.name(building)))
     });
     let found: Vec<_> = found.collect();
-    let of_findings = (!found.is_empty()).then(|| ("Findings".to_owned(), found));
+    let of_findings = (!found.is_empty()).then(|| (say!("Findings").to_owned(), found));
     of_findings.into_iter().chain(spot::choices(building)).collect()
 }
 
@@ -244,16 +245,20 @@ fn view_of(
 /// A visit by its number and day; visits stand the latest first.
 fn visit_name(show: &Show, visits: &[Visit], i: usize) -> String {
     let day = visits.get(i).map(|v| show.day(v.started_at)).unwrap_or_default();
-    format!("Visit {}, {day}", visits.len() - i)
+    say!("Visit {visits}, {day}", visits = visits.len() - i, day)
 }
 
 fn facts(show: &Show, row: &Photo) -> Vec<(&'static str, String)> {
     let size = f64::from(row.bytes) / 1024.0;
-    let size = if size < 1000.0 { format!("{size:.0} kB") } else { format!("{:.1} MB", size / 1024.0) };
+    let size = if size < 1000.0 {
+        say!("{size} kB", size = format_args!("{:.0}", size))
+    } else {
+        format!("{:.1} MB", size / 1024.0)
+    };
     vec![
-        ("Taken", show.moment(row.taken_at)),
-        ("File", row.name.clone()),
-        ("Size", format!("{} × {}, {size}", row.width, row.height)),
+        (say!("Taken"), show.moment(row.taken_at)),
+        (say!("File"), row.name.clone()),
+        (say!("Size"), format!("{} × {}, {size}", row.width, row.height)),
     ]
 }
 
@@ -302,19 +307,22 @@ fn parse(
     let mut errors = Vec::new();
     let subject = Subject::parse(&loaded.building, &loaded.findings, &form.place);
     if subject.is_none() {
-        errors.push(("place", "That is no longer there: choose another.".to_owned()));
+        errors.push(("place", say!("That is no longer there: choose another.").to_owned()));
     }
     let subject = subject.unwrap_or_default();
     let placed = Photo { finding_id: subject.finding, spot: subject.spot, ..row.clone() };
     match form.act {
         // Taken away whatever else is wrong with it.
-        PhotoAct::Remove => return Ok((row.clone(), "Removed a photo")),
-        PhotoAct::Move => return if errors.is_empty() { Ok((placed, "Moved a photo")) } else { Err(errors) },
+        PhotoAct::Remove => return Ok((row.clone(), say!("Removed a photo"))),
+        PhotoAct::Move => return if errors.is_empty() { Ok((placed, say!("Moved a photo"))) } else { Err(errors) },
         PhotoAct::Keep => {}
     }
     let length = form.note.chars().count();
     if length > LONGEST_NOTE {
-        errors.push(("note", format!("The note is {length} characters long; {LONGEST_NOTE} at most.")));
+        errors.push((
+            "note",
+            say!("The note is {length} characters long; {longest_note} at most.", length, longest_note = LONGEST_NOTE),
+        ));
     }
     let size = (row.width.unsigned_abs(), row.height.unsigned_abs());
     let marks = Mark::parse(&form.marks, size).map_err(|e| errors.push(("marks", e))).unwrap_or_default();
@@ -324,5 +332,5 @@ fn parse(
         return Err(errors);
     }
     let marks = serde_json::to_value(&marks).unwrap_or_default();
-    Ok((Photo { note: form.note.trim().to_owned(), marks, visit_id, ..placed }, "Changed a photo"))
+    Ok((Photo { note: form.note.trim().to_owned(), marks, visit_id, ..placed }, say!("Changed a photo")))
 }

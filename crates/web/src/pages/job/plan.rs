@@ -15,6 +15,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, NaiveDate, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::plan::{Fix, Stage, fix, question, size};
+use language::{known, say};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -219,7 +220,11 @@ impl Decision {
         let reason = self.reason.trim();
         match reason.chars().count() {
             0 => Err(wanted.to_owned()),
-            n if n > LONGEST_REASON => Err(format!("The reason is {n} characters long; {LONGEST_REASON} at most.")),
+            n if n > LONGEST_REASON => Err(say!(
+                "The reason is {n} characters long; {longest_reason} at most.",
+                n,
+                longest_reason = LONGEST_REASON
+            )),
             _ => Ok(reason.to_owned()),
         }
     }
@@ -234,38 +239,38 @@ impl Decision {
     ) -> Result<String, String> {
         match self.act {
             StepAct::Stage => {
-                let stage = Stage::from_id(&self.stage).ok_or("Choose when it is to be done.")?;
+                let stage = Stage::from_id(&self.stage).ok_or(say!("Choose when it is to be done."))?;
                 row.stage = Some(stage.id().to_owned());
-                Ok(format!("{}: {name}", stage.words()))
+                Ok(format!("{}: {name}", known(stage.words())))
             }
             StepAct::Done => {
                 if let Some(step) = closed {
-                    return Err(format!("It is still closed: {}. A measurement opens it.", step.needs()));
+                    return Err(say!("It is still closed: {step}. A measurement opens it.", step = step.needs()));
                 }
                 row.done_on = Some(today);
-                Ok(format!("Done: {name}"))
+                Ok(say!("Done: {name}", name))
             }
             StepAct::Undone => {
                 row.done_on = None;
                 row.proof = String::new();
-                Ok(format!("Not done after all: {name}"))
+                Ok(say!("Not done after all: {name}", name))
             }
             StepAct::LeaveOut => {
-                row.left_out = self.reason("Say why it is left out: the reason goes into the report.")?;
-                Ok(format!("Left out: {name}"))
+                row.left_out = self.reason(say!("Say why it is left out: the reason goes into the report."))?;
+                Ok(say!("Left out: {name}", name))
             }
             StepAct::TakeBack => {
                 row.left_out = String::new();
-                Ok(format!("Back in the plan: {name}"))
+                Ok(say!("Back in the plan: {name}", name))
             }
             StepAct::Override => {
-                let wanted = "Say why it may go on without the measurement: the reason goes into the report.";
+                let wanted = say!("Say why it may go on without the measurement: the reason goes into the report.");
                 row.override_reason = self.reason(wanted)?;
-                Ok(format!("Overridden without the measurement: {name}"))
+                Ok(say!("Overridden without the measurement: {name}", name))
             }
             StepAct::Withdraw => {
                 row.override_reason = String::new();
-                Ok(format!("Waits for its measurement again: {name}"))
+                Ok(say!("Waits for its measurement again: {name}", name))
             }
         }
     }
@@ -369,7 +374,7 @@ pub async fn figures(
         let Some(typed) = fields.get(&format!("g-{}", g.key)).map(|t| t.trim()) else { continue };
         let kind = kind_of(g.measure);
         // What was not touched stays what it was, to the last digit, whoever changed it meanwhile.
-        if fields.get(&format!("was-{}", g.key)).is_some_and(|was| was == typed) {
+        if fields.get(&format!("was-{key}", key = g.key)).is_some_and(|was| was == typed) {
             continue;
         }
         if typed.is_empty() {
@@ -392,12 +397,18 @@ pub async fn figures(
         }
     }
     if wrong.fields.values().any(|(_, e)| !e.is_empty()) {
-        wrong.said = "Something needs changing. What you typed is kept.".into();
+        wrong.said = say!("Something needs changing. What you typed is kept.").into();
         let again = view_of(&who, planned, Some(id), wrong);
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
     }
-    let said = if told.is_empty() { "as the job knows".to_owned() } else { told.join(", ") };
-    let act = Act::new(act_id, job, who.person.consultant_id, now, format!("Sized {}: {said}", fix_name(&id)));
+    let said = if told.is_empty() { say!("as the job knows").to_owned() } else { told.join(", ") };
+    let act = Act::new(
+        act_id,
+        job,
+        who.person.consultant_id,
+        now,
+        say!("Sized {fix_name}: {said}", fix_name = fix_name(&id), said),
+    );
     scope.keep_plan_figures(&act, rows).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/plan?step={id}#sizes")).into_response())
@@ -413,7 +424,7 @@ fn in_bounds(measure: judgment::plan::Measure, si: f64) -> Result<(), String> {
         Measure::Thickness => (0.0005, 2.0),
         _ => (0.0, 100_000.0),
     };
-    if (low..=high).contains(&si) { Ok(()) } else { Err("It lies outside of what can be.".into()) }
+    if (low..=high).contains(&si) { Ok(()) } else { Err(say!("It lies outside of what can be.").into()) }
 }
 
 fn lower_first(text: &str) -> String {
@@ -445,13 +456,15 @@ pub async fn choose(
     let school = asked.schools.iter().find(|s| s.id == form.choice);
     let long = form.reason.chars().count();
     let said = match school {
-        None => Some("Choose one of them.".to_owned()),
+        None => Some(say!("Choose one of them.").to_owned()),
         Some(_) if form.reason.trim().is_empty() => {
-            Some("Say why: the job records who chose and for what reason.".into())
+            Some(say!("Say why: the job records who chose and for what reason.").into())
         }
-        Some(_) if long > LONGEST_REASON => {
-            Some(format!("The reason is {long} characters long; {LONGEST_REASON} at most."))
-        }
+        Some(_) if long > LONGEST_REASON => Some(say!(
+            "The reason is {long} characters long; {longest_reason} at most.",
+            long,
+            longest_reason = LONGEST_REASON
+        )),
         Some(_) => None,
     };
     let (Some(school), None) = (school, &said) else {

@@ -10,7 +10,7 @@ use askama_web::WebTemplate;
 use axum::response::{IntoResponse, Response};
 use building::construction::Variant;
 use building::{Boundary, SpaceKind};
-use casework::special::{boundaries, known};
+use casework::special::{self, boundaries};
 use casework::{CaseFile, InView};
 use drawing::DropMark;
 use judgment::cautions::{LOCAL_CODE, cautions_of};
@@ -18,6 +18,7 @@ use judgment::climate::year;
 use judgment::construction::Outdoors;
 use judgment::hours::MoistureClass;
 use judgment::special::{Field, Given, Mark, Reply, Special, Where, reply, special, specials};
+use language::{known, say};
 use notation::Show;
 use std::collections::HashMap;
 use store::Depth;
@@ -99,7 +100,7 @@ struct AnswerPart {
 }
 
 fn drop_mark(mark: Mark) -> DropMark {
-    DropMark { symbol: mark.id(), word: mark.words() }
+    DropMark { symbol: mark.id(), word: known(mark.words()) }
 }
 
 /// What a question is asked with.
@@ -114,14 +115,14 @@ struct Asked<'a> {
 fn field(file: &CaseFile, show: &Show, f: &'static Field, typed: &Typed) -> (f64, FieldView) {
     let kind = kind_of(f.measure);
     let within = |x: f64| (f.range[0]..=f.range[1]).contains(&x);
-    let known = known(file, &f.from).filter(|(x, _)| within(*x));
+    let known = special::known(file, &f.from).filter(|(x, _)| within(*x));
     let own = typed.get(&f.id).map(|t| t.trim()).filter(|t| !t.is_empty());
     let (x, value, from, error) = match (own, known) {
         (Some(text), _) => match kind.parse(text, show.units) {
             Ok(x) if within(x) => (x, text.to_owned(), String::new(), None),
             Ok(_) => {
                 let [low, high] = f.range.map(|x| kind.text(x, show.units));
-                (f64::NAN, text.to_owned(), String::new(), Some(format!("It must be {low} to {high}.")))
+                (f64::NAN, text.to_owned(), String::new(), Some(say!("It must be {low} to {high}.", low, high)))
             }
             Err(e) => (f64::NAN, text.to_owned(), String::new(), Some(e)),
         },
@@ -149,7 +150,7 @@ fn asked<'a>(file: &'a CaseFile, show: &Show, s: &'static Special, typed: &Typed
         let wanted = typed.get("of").and_then(|of| all.iter().position(|(b, v)| id(b, v) == *of)).unwrap_or(0);
         let options =
             all.iter().enumerate().map(|(i, (b, v))| (id(b, v), format!("{}: {}", b.name, v.name), i == wanted));
-        out.choices.push(ChoiceView { id: "of", label: "Which", options: options.collect() });
+        out.choices.push(ChoiceView { id: "of", label: say!("Which"), options: options.collect() });
         out.of = (wanted < all.len()).then(|| all.swap_remove(wanted));
     }
     for c in &s.choice {

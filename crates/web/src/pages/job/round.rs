@@ -18,6 +18,7 @@ use building::{Place, Station};
 use casework::entry::{self, Checked, How, Method};
 use casework::{CaseFile, InView};
 use hygrothermal::wood::{Species, species};
+use language::{known, say};
 use notation::unit::{FLOW, RAIN};
 use serde::Deserialize;
 use std::sync::Arc;
@@ -94,14 +95,14 @@ impl RoundPage {
     /// What the first figure is.
     fn asks(&self) -> String {
         match self.method {
-            Method::Wood => "as the pin meter shows, %".into(),
-            Method::Relative => "as the meter shows".into(),
-            Method::Infrared => format!("as the spot shows, {}", self.unit),
-            Method::Contact => format!("surface, {}", self.unit),
-            Method::Water => "liters collected".into(),
-            Method::Airflow => format!("airflow, {}", self.flow_unit),
-            Method::Rain => format!("rain of the two days before, {}", self.rain_unit),
-            Method::Air => format!("air, {}", self.unit),
+            Method::Wood => say!("as the pin meter shows, %").into(),
+            Method::Relative => say!("as the meter shows").into(),
+            Method::Infrared => say!("as the spot shows, {unit}", unit = self.unit),
+            Method::Contact => say!("surface, {unit}", unit = self.unit),
+            Method::Water => say!("liters collected").into(),
+            Method::Airflow => say!("airflow, {flow_unit}", flow_unit = self.flow_unit),
+            Method::Rain => say!("rain of the two days before, {rain_unit}", rain_unit = self.rain_unit),
+            Method::Air => say!("air, {unit}", unit = self.unit),
             Method::Note => "note".into(),
         }
     }
@@ -285,13 +286,13 @@ pub fn round(
         asked: Vec::new(),
         warning: unchecked(station, warned).filter(|_| method == Method::Air),
         instruments: page.at_hand().into_iter().cloned().collect(),
-        visit_label: format!("visit {}", page.visit_number(visit.id)),
+        visit_label: say!("visit {page}", page = page.visit_number(visit.id)),
         ahead: page.is_ahead,
         visit,
         unit: show.temperature_unit(),
         flow_unit: FLOW.unit(show.units).name,
         rain_unit: RAIN.unit(show.units).name,
-        kinds: Humidity::ALL.iter().map(|h| (h.id(), h.words())).collect(),
+        kinds: Humidity::ALL.iter().map(|h| (h.id(), known(h.words()))).collect(),
         methods: Method::offered(station.place),
         emissivities: emissivities(),
         species: species(),

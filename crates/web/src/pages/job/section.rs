@@ -22,6 +22,7 @@ use drawing::DropMark;
 use drawing::section::{Chosen, Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
 use judgment::picture::severity;
+use language::{known, say};
 use notation::Show;
 use notation::unit::{THICKNESS, TRANSMITTANCE};
 use serde::Deserialize;
@@ -220,7 +221,11 @@ fn visits(show: &Show, page: &CaseFile) -> Vec<VisitChoice> {
         .iter()
         .map(|v| VisitChoice {
             id: v.id,
-            label: format!("visit {}, {}", page.visit_number(v.id), show.day(v.started_at)),
+            label: say!(
+                "visit {page}, {started_at}",
+                page = page.visit_number(v.id),
+                started_at = show.day(v.started_at)
+            ),
             current: current == Some(v.id),
         })
         .collect()
@@ -279,12 +284,12 @@ fn whole(show: &Show, page: &CaseFile) -> Whole {
     let sentence = if worst.is_empty() {
         String::new()
     } else if wet + unsure + mold == 0 {
-        "Every surface read on this visit is dry.".into()
+        say!("Every surface read on this visit is dry.").into()
     } else {
-        let parts = [(wet, "condensing"), (mold, "at mold risk"), (unsure, "too close to tell")];
+        let parts = [(wet, "condensing"), (mold, say!("at mold risk")), (unsure, say!("too close to tell"))];
         let said: Vec<String> = parts.iter().filter(|(n, _)| *n > 0).map(|(n, w)| format!("{n} {w}")).collect();
         let surfaces = if worst.len() == 1 { "surface" } else { "surfaces" };
-        format!("Of {} {surfaces} read: {}.", worst.len(), said.join(", "))
+        say!("Of {worst} {surfaces} read: {said}.", worst = worst.len(), surfaces, said = said.join(", "))
     };
     let (dry, worst) = worst.into_iter().partition(|w| w.mark.symbol == "dry");
     let in_short = |s| part(|| advice::tell_in_short(show, &page.building, s, &page.advice(s)));
@@ -312,7 +317,7 @@ fn air_place(show: &Show, page: &CaseFile, place: Place) -> AirPlace {
     AirPlace {
         name: page.building.place_name(place).to_owned(),
         kind: space.map_or_else(String::new, |s| {
-            format!("{}, {} × {}", s.kind.words(), show.area(s.area_m2), show.length(s.height_m))
+            format!("{}, {} × {}", known(s.kind.words()), show.area(s.area_m2), show.length(s.height_m))
         }),
         dew: air.and_then(|a| a.dew).map(|d| (show.degrees(d.value), show.spread(d.err))),
         figures,
@@ -325,10 +330,10 @@ fn air_place(show: &Show, page: &CaseFile, place: Place) -> AirPlace {
 
 fn air_figures(show: &Show, a: &AirState) -> Vec<(&'static str, String)> {
     vec![
-        ("Temperature", show.temperature_band(a.temperature())),
-        ("Relative humidity", format!("{} ± {} %", a.value.rh.get().round(), a.accuracy.rh.get())),
-        ("Humidity ratio", show.humidity_ratio(a.air.humidity_ratio())),
-        ("Vapor pressure", show.pressure(a.air.vapor_pressure())),
+        (say!("Temperature"), show.temperature_band(a.temperature())),
+        (say!("Relative humidity"), format!("{} ± {} %", a.value.rh.get().round(), a.accuracy.rh.get())),
+        (say!("Humidity ratio"), show.humidity_ratio(a.air.humidity_ratio())),
+        (say!("Vapor pressure"), show.pressure(a.air.vapor_pressure())),
     ]
 }
 
@@ -347,11 +352,15 @@ fn drives(show: &Show, building: &Building, page: &CaseFile, space: Uuid) -> Vec
             };
             let value = sign * drive.value;
             let text = if drive.spans_zero() {
-                format!("can’t tell ({} ± {})", show.pressure_difference(value), show.pressure(drive.err))
+                say!(
+                    "can’t tell ({pressure_difference} ± {pressure})",
+                    pressure_difference = show.pressure_difference(value),
+                    pressure = show.pressure(drive.err)
+                )
             } else if value > 0.0 {
                 format!("in, {}", show.pressure(value))
             } else {
-                format!("out, {}", show.pressure(-value))
+                say!("out, {pressure}", pressure = show.pressure(-value))
             };
             Some((b.name.clone(), text))
         })
@@ -370,20 +379,23 @@ fn surface_place(show: &Show, page: &CaseFile, id: Uuid) -> Option<SurfacePlace>
         }
         (Some(r), None) => (
             DropMark::NONE,
-            "No verdict yet.".into(),
-            format!("Read at {}; the air of this space has not been read on this visit.", show.temperature(r.t.get())),
+            say!("No verdict yet.").into(),
+            say!(
+                "Read at {get}; the air of this space has not been read on this visit.",
+                get = show.temperature(r.t.get())
+            ),
         ),
         (None, _) => (
             DropMark::NONE,
-            "Not read on this visit.".into(),
-            "Start a round, or write it on the shorthand line.".into(),
+            say!("Not read on this visit.").into(),
+            say!("Start a round, or write it on the shorthand line.").into(),
         ),
     };
     let lines = advice::tell(show, &page.building, space, &page.advice(space)).lines;
     let own = lines.into_iter().filter(|l| l.about == Some(id)).collect();
     Some(SurfacePlace {
         name: surface.name.clone(),
-        place: format!("{}, {}", space.name, surface.material.words()),
+        place: format!("{}, {}", space.name, known(surface.material.words())),
         margin: judged
             .and_then(|(_, j)| j.margin)
             .map(|m| (show.span(m.value), format!("± {} {}", show.span(m.err), show.difference_unit()))),
@@ -410,7 +422,7 @@ fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
     let inside = page.picture.space(b.space_id).and_then(|s| s.air.as_ref());
     let (beyond_name, beyond) = match b.beyond {
         Side::Outdoors => ("outdoors", page.picture.outdoor.as_ref()),
-        Side::Ground => ("the ground", None),
+        Side::Ground => (say!("the ground"), None),
         Side::Space(id) => (
             page.building.space(id).map_or("", |s| s.name.as_str()),
             page.picture.space(id).and_then(|s| s.air.as_ref()),
@@ -421,20 +433,20 @@ fn boundary_place(show: &Show, page: &CaseFile, b: &Boundary) -> BoundaryPlace {
     let mut figures = Vec::new();
     if let Some(c) = &construction {
         let factor = c.between.temperature_factor();
-        figures.push(("Transmittance U", TRANSMITTANCE.text(1.0 / c.combined.resistance(), show.units)));
-        figures.push(("Temperature factor f_Rsi", format!("{factor:.2}")));
+        figures.push((say!("Transmittance U"), TRANSMITTANCE.text(1.0 / c.combined.resistance(), show.units)));
+        figures.push((say!("Temperature factor f_Rsi"), format!("{factor:.2}")));
         if let (Some(i), Some(o)) = (inside, beyond) {
             let (i, o) = (i.value.t.get(), o.value.t.get());
-            figures.push(("Inner surface, by this build-up", show.temperature(o + factor * (i - o))));
+            figures.push((say!("Inner surface, by this build-up"), show.temperature(o + factor * (i - o))));
         }
     }
     if let Some(d) = state.and_then(|s| s.drive) {
-        figures.push(("Vapor pressure beyond less inside", show.pressure_difference(d.value)));
+        figures.push((say!("Vapor pressure beyond less inside"), show.pressure_difference(d.value)));
     }
     BoundaryPlace {
         id: b.id,
         name: b.name.clone(),
-        place: format!("{} side of {space}, toward {beyond_name}", b.face.words()),
+        place: say!("{face} side of {space}, toward {beyond_name}", face = known(b.face.words()), space, beyond_name),
         mark: state.and_then(|s| s.worst).map_or(DropMark::NONE, DropMark::from),
         figures,
         surfaces: page
@@ -460,11 +472,11 @@ fn meters(page: &CaseFile, place: Place) -> Vec<(&'static str, String)> {
     let Some(station) = page.building.station_at(place) else { return Vec::new() };
     let here = || page.standing.iter().filter(|r| r.station_id == station.id).rev();
     let wood = here().find_map(|r| match r.observed {
-        Observed::Wood(w) => Some(("Wood moisture", meter::moisture(w.value))),
+        Observed::Wood(w) => Some((say!("Wood moisture"), meter::moisture(w.value))),
         _ => None,
     });
     let relative = here().find_map(|r| match r.observed {
-        Observed::Relative(shown) => Some(("Relative scale", shown.get().to_string())),
+        Observed::Relative(shown) => Some((say!("Relative scale"), shown.get().to_string())),
         _ => None,
     });
     wood.into_iter().chain(relative).collect()

@@ -16,6 +16,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::Station;
 use building::entry::{Line, LineError, complete, name_on_line, parse_line};
+use language::say;
 use serde::Deserialize;
 use std::sync::Arc;
 use store::{Instrument, Kept, NewReading};
@@ -78,7 +79,7 @@ fn weigh(who: &Who, page: &mut CaseFile, instrument: &Instrument, line: Line, re
     let plain =
         |text: String| LineRow { mark: DropMark::NONE, good: false, text, asked: Vec::new(), choices: Vec::new() };
     let Some(station) = page.building.station(line.station_id).cloned() else {
-        return plain("No such station.".into());
+        return plain(say!("No such station.").into());
     };
     let name = page.building.place_name(station.place).to_owned();
     match entry::check(page, &station, instrument, &line.reads, who.units()) {
@@ -131,21 +132,22 @@ fn refused(page: &CaseFile, error: &LineError) -> LineRow {
             let mut ids = complete(&page.building, t);
             ids.truncate(MOST_CHOICES);
             choices = offered(page, &ids);
-            format!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81")
+            say!("“{t}” has no figure. Write a station, then what was read: crawl 18.2 81", t)
         }
-        LineError::NoStation(t) => format!("“{t}” names no station. Write its name before the figures: out 9 72"),
+        LineError::NoStation(t) => say!("“{t}” names no station. Write its name before the figures: out 9 72", t),
         LineError::Unknown(w) => {
-            format!(
-                "“{w}” is not understood. After the station come figures, and if need be s, ir, mc, rel, flow, water, rh, dew or wet."
+            say!(
+                "“{w}” is not understood. After the station come figures, and if need be s, ir, mc, rel, flow, water, rh, dew or wet.",
+                w
             )
         }
-        LineError::WrongCount(t) => format!("“{t}”: one figure for a surface, two for air."),
-        LineError::NotFound(w) => format!("No station here is called “{w}”."),
+        LineError::WrongCount(t) => say!("“{t}”: one figure for a surface, two for air.", t),
+        LineError::NotFound(w) => say!("No station here is called “{w}”.", w),
         LineError::Ambiguous(w, ids) => {
             choices = offered(page, ids);
-            format!("“{w}” fits several. Add a word:")
+            say!("“{w}” fits several. Add a word:", w)
         }
-        LineError::TooLong(n) => format!("The line is {n} characters long; 2000 at most. Nothing of it was stored."),
+        LineError::TooLong(n) => say!("The line is {n} characters long; 2000 at most. Nothing of it was stored.", n),
     };
     LineRow { mark: DropMark::NONE, good: false, text, asked: Vec::new(), choices }
 }

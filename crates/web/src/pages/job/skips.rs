@@ -6,6 +6,7 @@ use crate::extract::{Form, Path};
 use axum::response::Redirect;
 use casework::entry::moment;
 use chrono::Utc;
+use language::say;
 use serde::Deserialize;
 use store::{Act, Skip};
 use uuid::Uuid;
@@ -48,7 +49,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     }
     if let Some(id) = form.back {
         let row = page.skip(id).cloned().ok_or(Failure::NotFound)?;
-        let act = Act::new(form.id, job, by, at, format!("Came back to {name}"));
+        let act = Act::new(form.id, job, by, at, say!("Came back to {name}", name));
         scope.keep_skip(&act, Skip { removed: true, ..row }).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&here));
@@ -56,7 +57,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<SkipForm>) -
     let visit = page.open_visit().ok_or(Failure::VisitFinished)?;
     let typed = if form.other.trim().is_empty() { form.reason.trim() } else { form.other.trim() };
     let reason: String = typed.chars().filter(|c| !c.is_control()).take(LONGEST).collect();
-    let act = Act::new(form.id, job, by, at, format!("Skipped {name}: {reason}"));
+    let act = Act::new(form.id, job, by, at, say!("Skipped {name}: {reason}", name, reason));
     let row = Skip {
         id: form.id,
         job_id: job,

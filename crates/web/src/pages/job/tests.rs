@@ -19,6 +19,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::finding::{Test, test, tests};
+use language::say;
 use notation::Show;
 use serde::Deserialize;
 use store::{Act, Depth, Scope, TestRun};
@@ -87,16 +88,16 @@ impl TestsPage {
 fn takes(test: &Test) -> String {
     match test.hours {
         None => format!("{} min", test.minutes),
-        Some([from, to]) => format!("{} min, then {}", test.minutes, hours(from, to)),
+        Some([from, to]) => say!("{test} min, then {hours}", test = test.minutes, hours = hours(from, to)),
     }
 }
 
 fn hours(from: u32, to: u32) -> String {
     match (from, to) {
-        (336, _) => "two weeks".into(),
-        (24, 48) => "one to two days".into(),
+        (336, _) => say!("two weeks").into(),
+        (24, 48) => say!("one to two days").into(),
         (a, b) if a == b => format!("{a} h"),
-        (a, b) => format!("{a} to {b} h"),
+        (a, b) => say!("{a} to {b} h", a, b),
     }
 }
 
@@ -156,13 +157,16 @@ async fn view(who: &Who, scope: &Scope, job: Uuid, refused: Option<Refused>) -> 
 /// Why a test would show nothing today; `None` where it may be made.
 fn closed(show: &Show, test: &Test, page: &CaseFile) -> Option<String> {
     let least = test.least_span_k?;
-    let asked = format!("Closed: it takes {} and more between inside and outside", show.difference(least));
+    let asked =
+        say!("Closed: it takes {difference} and more between inside and outside", difference = show.difference(least));
     match page.picture.widest_span() {
         Some(span) if span >= least => None,
-        Some(span) => {
-            Some(format!("{asked}; on this visit it was {}. A cold or hot spell opens it.", show.difference(span)))
-        }
-        None => Some(format!("{asked}. Read indoor and outdoor air first.")),
+        Some(span) => Some(say!(
+            "{asked}; on this visit it was {difference}. A cold or hot spell opens it.",
+            asked,
+            difference = show.difference(span)
+        )),
+        None => Some(say!("{asked}. Read indoor and outdoor air first.", asked)),
     }
 }
 
@@ -220,7 +224,7 @@ pub async fn start(who: Who, Path(job): Path<Uuid>, Form(form): Form<StartForm>)
         ended_at: None,
         removed: false,
     };
-    let act = Act::new(form.id, job, who.person.consultant_id, at, format!("Started the test: {}", known.name));
+    let act = Act::new(form.id, job, who.person.consultant_id, at, say!("Started the test: {name}", name = known.name));
     scope.keep_test(&act, row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/tests#run-{}", form.id)).into_response())
@@ -261,9 +265,13 @@ pub async fn keep(
     let length = form.note.chars().count();
     let result = known.result(&form.result);
     let problem = match form.act {
-        _ if length > LONGEST_NOTE => Some(format!("The note is {length} characters long; {LONGEST_NOTE} at most.")),
+        _ if length > LONGEST_NOTE => Some(say!(
+            "The note is {length} characters long; {longest_note} at most.",
+            length,
+            longest_note = LONGEST_NOTE
+        )),
         TestAct::Again | TestAct::Remove => None,
-        TestAct::Keep if result.is_none() => Some("Choose what it showed.".to_owned()),
+        TestAct::Keep if result.is_none() => Some(say!("Choose what it showed.").to_owned()),
         TestAct::Keep => None,
     };
     if let Some(problem) = problem {
@@ -279,9 +287,11 @@ pub async fn keep(
     }
     let note = form.note.trim().to_owned();
     let (what, row) = match form.act {
-        TestAct::Again => ("Opened the test again", TestRun { result: None, ended_at: None, ..row }),
-        TestAct::Remove => ("Removed the test", TestRun { removed: true, ..row }),
-        TestAct::Keep => ("Result of the test", TestRun { result: Some(form.result), note, ended_at: Some(at), ..row }),
+        TestAct::Again => (say!("Opened the test again"), TestRun { result: None, ended_at: None, ..row }),
+        TestAct::Remove => (say!("Removed the test"), TestRun { removed: true, ..row }),
+        TestAct::Keep => {
+            (say!("Result of the test"), TestRun { result: Some(form.result), note, ended_at: Some(at), ..row })
+        }
     };
     let told = result.filter(|_| row.ended_at == Some(at)).map(|(words, _)| format!(": {words}")).unwrap_or_default();
     let act = Act::new(form.id, job, who.person.consultant_id, at, format!("{what}: {}{told}", known.name));

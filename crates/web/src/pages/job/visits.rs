@@ -13,6 +13,7 @@ use building::call::{Construction, FALSE_WET};
 use casework::CaseFile;
 use casework::entry;
 use judgment::cautions::{self, LOCAL_CODE};
+use language::say;
 use serde::Deserialize;
 use store::{Role, Visit};
 use uuid::Uuid;
@@ -99,7 +100,7 @@ pub async fn review(
     let by = who.person.consultant_id;
     if scope.review_visit(row, by, chrono::Utc::now()).await? {
         let day = who.show().day(row.started_at);
-        scope.audit(form.id, Some(by), &format!("Looked through the visit of {day}"), Some(job)).await?;
+        scope.audit(form.id, Some(by), &say!("Looked through the visit of {day}", day), Some(job)).await?;
     }
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/visits/{visit}/report")))
@@ -132,10 +133,16 @@ pub fn start_page(who: &Who, page: &CaseFile) -> StartPage {
     StartPage {
         frame: Frame::of(who, page),
         job: JobFrame::new(page, ROUND),
-        last: page
-            .visit
-            .as_ref()
-            .map(|v| (v.id, format!("visit {} of {}", page.visit_number(v.id), show.day(v.started_at)))),
+        last: page.visit.as_ref().map(|v| {
+            (
+                v.id,
+                say!(
+                    "visit {page} of {started_at}",
+                    page = page.visit_number(v.id),
+                    started_at = show.day(v.started_at)
+                ),
+            )
+        }),
         cautions: seen,
         instruments: page
             .at_hand()

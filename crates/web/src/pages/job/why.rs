@@ -16,6 +16,7 @@ use drawing::DropMark;
 use hygrothermal::surface::Verdict;
 use judgment::cause::causes;
 use judgment::cautions::LOCAL_CODE;
+use language::say;
 use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -180,7 +181,7 @@ fn view_of(who: &Who, page: &CaseFile, view: &View, typed: Option<ConclusionForm
         mark: id.and_then(|id| page.picture.space(id)?.worst()).map_or(DropMark::NONE, DropMark::from),
         concluded: of(id).is_some(),
     };
-    let whole = std::iter::once(tab(None, "Whole building"));
+    let whole = std::iter::once(tab(None, say!("Whole building")));
     let kept = of(view.place).map(|row| {
         let by = page.people.get(&row.updated_by).map(String::as_str).unwrap_or_default();
         format!("{by}, {}", who.show().moment(row.updated_at))
@@ -229,11 +230,12 @@ pub async fn conclude(
     let file = CaseFile::load(&scope, job, InView::Latest, Depth::Argument).await?;
     within(&file, place)?;
     let argued = file.argued(place);
-    let of = place.and_then(|id| file.building.space(id)).map_or_else(String::new, |s| format!(" for {}", s.name));
+    let of =
+        place.and_then(|id| file.building.space(id)).map_or_else(String::new, |s| say!(" for {name}", name = s.name));
     let act = |what: String| Act::new(id, job, who.person.consultant_id, Utc::now(), what);
     let done = || Redirect::to(&address(job, place)).into_response();
     if fields.contains_key("withdraw") {
-        scope.withdraw_conclusion(&act(format!("Took the conclusion{of} back")), place).await?;
+        scope.withdraw_conclusion(&act(say!("Took the conclusion{of} back", of)), place).await?;
         scope.commit().await?;
         return Ok(done());
     }
@@ -253,11 +255,15 @@ pub async fn conclude(
     };
     let length = form.reason.chars().count();
     let error = if form.causes.is_empty() {
-        Some("Tick at least one cause.".to_owned())
+        Some(say!("Tick at least one cause.").to_owned())
     } else if length > LONGEST_REASON {
-        Some(format!("The reason is {length} characters long; {LONGEST_REASON} at most."))
+        Some(say!(
+            "The reason is {length} characters long; {longest_reason} at most.",
+            length,
+            longest_reason = LONGEST_REASON
+        ))
     } else if differs && form.reason.is_empty() {
-        Some("This differs from what was computed: say why. The reason goes into the report.".into())
+        Some(say!("This differs from what was computed: say why. The reason goes into the report.").into())
     } else {
         None
     };
@@ -269,7 +275,7 @@ pub async fn conclude(
     }
     let names: Vec<&str> = form.causes.iter().map(|id| cause_name(id)).collect();
     let new = NewConclusion { space: place, causes: &form.causes, computed: &computed, reason: &form.reason };
-    scope.keep_conclusion(&act(format!("Concluded{of}: {}", names.join("; "))), &new).await?;
+    scope.keep_conclusion(&act(say!("Concluded{of}: {names}", of, names = names.join("; "))), &new).await?;
     scope.commit().await?;
     Ok(done())
 }

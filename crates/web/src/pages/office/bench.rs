@@ -13,6 +13,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use building::InstrumentKind;
 use chrono::{Datelike, NaiveDate};
+use language::{known, say};
 use notation::number::{plain_number, short};
 use serde::Deserialize;
 use store::Instrument;
@@ -47,15 +48,15 @@ impl BenchPage {
     fn fields(&self) -> [(&'static str, &'static str, &str); 9] {
         let f = &self.form;
         [
-            ("name", "Name", &f.name),
-            ("serial", "Serial", &f.serial),
-            ("air_err", "Air temperature, ± K", &f.air_err),
-            ("rh_err", "Relative humidity, ± %", &f.rh_err),
-            ("surface_err", "Surface temperature, ± K", &f.surface_err),
-            ("wood_err", "Wood moisture, ± %; empty if it reads none", &f.wood_err),
-            ("offset", "Offset found by the salt check, % added to what it shows", &f.offset),
-            ("settle", "Time it needs to settle, s", &f.settle),
-            ("checked_on", "Day of the salt check, like 2026-03-14; empty if never", &f.checked_on),
+            ("name", say!("Name"), &f.name),
+            ("serial", say!("Serial"), &f.serial),
+            ("air_err", say!("Air temperature, ± K"), &f.air_err),
+            ("rh_err", say!("± % of relative humidity"), &f.rh_err),
+            ("surface_err", say!("Surface temperature, ± K"), &f.surface_err),
+            ("wood_err", say!("Wood moisture, ± %; empty if it reads none"), &f.wood_err),
+            ("offset", say!("Offset found by the salt check, % added to what it shows"), &f.offset),
+            ("settle", say!("Time it needs to settle, s"), &f.settle),
+            ("checked_on", say!("Day of the salt check, like 2026-03-14; empty if never"), &f.checked_on),
         ]
     }
 }
@@ -96,9 +97,9 @@ impl InstrumentForm {
         let mut text = |field, text: &str, needed: bool| {
             let text = text.trim().to_owned();
             if needed && text.is_empty() {
-                errors.push((field, "Give it a name you will know it by.".to_owned()));
+                errors.push((field, say!("Give it a name you will know it by.").to_owned()));
             } else if text.chars().count() > 80 || text.chars().any(char::is_control) {
-                errors.push((field, "One line of 80 characters at most.".to_owned()));
+                errors.push((field, say!("One line of 80 characters at most.").to_owned()));
             }
             text
         };
@@ -106,7 +107,10 @@ impl InstrumentForm {
         let mut number = |field, text: &str, low: f64, high: f64| match plain_number(text) {
             Ok(x) if (low..=high).contains(&x) => x,
             _ => {
-                errors.push((field, format!("A number from {low} to {high}, got “{}”.", short(text))));
+                errors.push((
+                    field,
+                    say!("A number from {low} to {high}, got “{short}”.", low, high, short = short(text)),
+                ));
                 0.0
             }
         };
@@ -123,22 +127,22 @@ impl InstrumentForm {
             "" => None,
             day => match day.parse::<NaiveDate>() {
                 Ok(day) if day.year() < EARLIEST => {
-                    errors.push(("checked_on", format!("No earlier than {EARLIEST}.")));
+                    errors.push(("checked_on", say!("No earlier than {earliest}.", earliest = EARLIEST)));
                     None
                 }
                 Ok(day) if day <= today => Some(day),
                 Ok(_) => {
-                    errors.push(("checked_on", "That day is still to come.".to_owned()));
+                    errors.push(("checked_on", say!("That day is still to come.").to_owned()));
                     None
                 }
                 Err(_) => {
-                    errors.push(("checked_on", "A day is written like 2026-03-14.".to_owned()));
+                    errors.push(("checked_on", say!("A day is written like 2026-03-14.").to_owned()));
                     None
                 }
             },
         };
         if rh_offset_pct != 0.0 && checked_on.is_none() && !errors.iter().any(|(f, _)| *f == "checked_on") {
-            errors.push(("checked_on", "An offset comes from a salt check: say when it was.".to_owned()));
+            errors.push(("checked_on", say!("An offset comes from a salt check: say when it was.").to_owned()));
         }
         if !errors.is_empty() {
             return Err(errors);
@@ -174,7 +178,7 @@ async fn view(who: &Who, form: InstrumentForm) -> Result<BenchPage, Failure> {
             accuracy: wording::instrument::accuracy(&show, i),
             check: salt_check(i),
             id: i.id,
-            kind: i.kind.words(),
+            kind: known(i.kind.words()),
         })
         .collect();
     Ok(BenchPage { frame: Frame::new(who), rows, kinds: InstrumentKind::ALL, form, errors: Vec::new() })

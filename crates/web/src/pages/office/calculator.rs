@@ -11,6 +11,7 @@ use hygrothermal::material::{Material, Resists, materials};
 use hygrothermal::space::{MoistureSource, moisture_sources};
 use hygrothermal::vent::{VentCover, vent_covers};
 use hygrothermal::wood::{Species, species};
+use language::say;
 use notation::Units;
 use notation::unit;
 use std::collections::HashMap;
@@ -51,10 +52,10 @@ impl LibraryPage {
     fn vapor(&self, m: &Material) -> String {
         match (m.resists(), m.mu_wet) {
             (Ok(Resists::PerThickness(mu)), Some(wet)) => {
-                format!(
-                    "μ {} dry, {} wet",
-                    unit::NUMBER.figure(mu.get(), self.units),
-                    unit::NUMBER.figure(wet, self.units)
+                say!(
+                    "μ {mu} dry, {wet} wet",
+                    mu = unit::NUMBER.figure(mu.get(), self.units),
+                    wet = unit::NUMBER.figure(wet, self.units)
                 )
             }
             (Ok(Resists::PerThickness(mu)), None) => format!("μ {}", unit::NUMBER.figure(mu.get(), self.units)),

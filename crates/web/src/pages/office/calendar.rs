@@ -15,6 +15,7 @@ use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use icalendar::{Calendar, Component, Event, EventLike};
+use language::say;
 use serde::Deserialize;
 use uuid::Uuid;
 
@@ -105,12 +106,13 @@ pub async fn change(
         CalendarAct::Open => {
             // Follows from the form's id and what only this server knows: sent twice, it is the same address.
             let id = form.id.unwrap_or_else(Uuid::new_v4);
-            let secret = csrf::mark(&app, &format!("calendar {} {id}", who.person.consultant_id))?;
+            let secret = csrf::mark(&app, &format!("calendar {who} {id}", who = who.person.consultant_id))?;
             scope.open_feed(&secret, who.person.consultant_id, Utc::now()).await?;
             scope.commit().await?;
             let host = headers.get(header::HOST).and_then(|h| h.to_str().ok()).unwrap_or("localhost");
             let https = headers.get("x-forwarded-proto").is_some_and(|p| p == "https");
-            let address = format!("{}://{host}/calendar.ics?key={secret}", if https { "https" } else { "http" });
+            let address =
+                format!("{https}://{host}/calendar.ics?key={secret}", https = if https { "https" } else { "http" });
             Ok(view_of(&who, Some(address), At::default()).await?.into_response())
         }
         CalendarAct::Revoke => {
@@ -137,11 +139,11 @@ pub async fn feed(State(app): State<App>, Query(key): Query<Key>) -> Result<Resp
     for property in [("VERSION", "2.0"), ("PRODID", "-//Gutteral//Follow-ups//EN"), ("CALSCALE", "GREGORIAN")] {
         calendar.append_property(property);
     }
-    calendar.name("Gutteral follow-ups");
+    calendar.name(say!("Gutteral follow-ups"));
     for f in rows {
         let Some(job) = jobs.get(&f.job_id) else { continue };
         let event = Event::new()
-            .uid(&format!("{}@gutteral", f.id))
+            .uid(&format!("{id}@gutteral", id = f.id))
             .timestamp(f.updated_at)
             .summary(&format!("{}: {}", job.name, f.name))
             .description(&f.note)

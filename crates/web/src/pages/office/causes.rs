@@ -6,6 +6,7 @@ use askama::Template;
 use askama_web::WebTemplate;
 use building::Structure;
 use judgment::cause::{Cause, causes, evidences};
+use language::{known, say};
 use wording::argument::{outcome_words, weight};
 
 /// A weight smaller than this is not worth a line.
@@ -34,7 +35,7 @@ struct CauseTable {
 impl CauseTable {
     /// Its rows under their heads.
     fn tables(&self) -> [(&'static str, &[Row]); 2] {
-        [("Evidence for", &self.speaks_for), ("Evidence against", &self.speaks_against)]
+        [(say!("Evidence for"), &self.speaks_for), (say!("Evidence against"), &self.speaks_against)]
     }
 }
 
@@ -58,8 +59,13 @@ fn table(at: usize, cause: &'static Cause) -> CauseTable {
         let own = all.iter().filter(|(.., w)| w * sign > 0.0);
         own.map(|(e, o, w)| Row { words: outcome_words(e, o), why: &e.why, weight: weight(*w) }).collect()
     };
-    let names = |kinds: &[Structure]| kinds.iter().map(|s| s.words().to_lowercase()).collect::<Vec<_>>().join("; ");
-    let kinds = [("Twice as often", &cause.often), ("A third as often", &cause.seldom), ("Never", &cause.never)];
+    let names =
+        |kinds: &[Structure]| kinds.iter().map(|s| known(s.words()).to_lowercase()).collect::<Vec<_>>().join("; ");
+    let kinds = [
+        (say!("Twice as often"), &cause.often),
+        (say!("A third as often"), &cause.seldom),
+        (say!("Never"), &cause.never),
+    ];
     CauseTable {
         id: &cause.id,
         name: &cause.name,

@@ -15,6 +15,7 @@ use axum::extract::State;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
+use language::say;
 use store::{Parcel, ParcelKind, Scope, TaskKind};
 use tokio::io::AsyncReadExt;
 use uuid::Uuid;
@@ -76,13 +77,13 @@ pub async fn take(who: Who, sent: Option<Extension<Upload>>) -> Result<Response,
     let id: Uuid = sent.text("id").parse().map_err(|_| Failure::BadForm("id of a file".into()))?;
     let scope = who.scope().await?;
     let why = match &sent.spooled {
-        None => Some("Choose a file.".to_owned()),
-        Some(file) if file.bytes == 0 => Some("The file is empty. Nothing was stored.".to_owned()),
-        Some(file) if file.bytes > LARGEST_JOB => Some(format!(
-            "{} has {} MB; {} MB at most. Nothing was stored.",
-            sent.name,
-            file.bytes >> 20,
-            LARGEST_JOB >> 20
+        None => Some(say!("Choose a file.").to_owned()),
+        Some(file) if file.bytes == 0 => Some(say!("The file is empty. Nothing was stored.").to_owned()),
+        Some(file) if file.bytes > LARGEST_JOB => Some(say!(
+            "{sent} has {file} MB; {a} MB at most. Nothing was stored.",
+            sent = sent.name,
+            file = file.bytes >> 20,
+            a = LARGEST_JOB >> 20
         )),
         Some(_) => None,
     };

@@ -13,7 +13,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use language::Language;
+use language::{Language, known, say};
 use serde::Deserialize;
 use std::borrow::Cow;
 use uuid::Uuid;
@@ -111,7 +111,12 @@ pub async fn take(
             scope.set_password(id, &hashed, None).await?;
             // Whoever needs a link may have lost more than a password.
             let (keys, tokens) = (scope.drop_passkeys(id, None).await?, scope.end_tokens_of(id, now).await?);
-            format!("{name} set a new password by a link; {keys} passkeys taken away, {tokens} tokens ended")
+            say!(
+                "{name} set a new password by a link; {keys} passkeys taken away, {tokens} tokens ended",
+                name,
+                keys,
+                tokens
+            )
         }
         None => {
             let person = store::Person {
@@ -126,7 +131,12 @@ pub async fn take(
                     (StatusCode::CONFLICT, join_page((token, tongue), secret, &invite, name, wrong)).into_response()
                 );
             }
-            format!("{name} <{}> joined as {}", invite.email, invite.role.words())
+            say!(
+                "{name} <{invite}> joined as {invite2}",
+                name,
+                invite = invite.email,
+                invite2 = known(invite.role.words())
+            )
         }
     };
     scope.audit(Uuid::now_v7(), invite.consultant_id, &what, None).await?;

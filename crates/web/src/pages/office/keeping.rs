@@ -63,8 +63,8 @@ pub fn rows(tongue: Language, stands: &Retention, chosen: Option<&KeepingForm>) 
         let offered = std::iter::once((String::new(), tongue.say("keeping-ever")))
             .chain(days.into_iter().map(|d| (d.to_string(), words(tongue, d))));
         let options = offered.map(|(value, words)| (value.clone(), words, value == chosen)).collect();
-        let label = tongue.say(&format!("keeping-{}", kind.field));
-        let more = tongue.say(&format!("keeping-{}-more", kind.field));
+        let label = tongue.say(&format!("keeping-{kind}", kind = kind.field));
+        let more = tongue.say(&format!("keeping-{kind}-more", kind = kind.field));
         Row { field: kind.field, label, more, was, options }
     };
     KINDS.iter().zip(now).map(one).collect()

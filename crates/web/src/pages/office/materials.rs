@@ -13,6 +13,7 @@ use building::construction::OwnMaterial;
 use chrono::Utc;
 use hygrothermal::material::Resists;
 use hygrothermal::quantity::{Conductivity, DiffusionThickness, Permeance, Thickness, VaporResistanceFactor};
+use language::say;
 use notation::number::{brief, plain_number};
 use notation::unit::{CONDUCTIVITY, THICKNESS};
 use serde::Deserialize;
@@ -128,8 +129,8 @@ impl MaterialForm {
         let thickness = THICKNESS.parse(&self.thickness, units);
         let thickness = thickness.and_then(|x| Thickness::new(x).map_err(|e| e.to_string()));
         let (name, source) = (
-            words(&self.name, LONGEST[0], "Give it a name."),
-            words(&self.source, LONGEST[1], "Say where the figures come from: a data sheet, a test, a handbook."),
+            words(&self.name, LONGEST[0], say!("Give it a name.")),
+            words(&self.source, LONGEST[1], say!("Say where the figures come from: a data sheet, a test, a handbook.")),
         );
         match (name, lambda, self.vapor(), thickness, source) {
             (Ok(name), Ok(conductivity), Ok(resists), Ok(d), Ok(source)) => {
@@ -153,8 +154,8 @@ impl MaterialForm {
             "sd" => DiffusionThickness::new(figure).map(Resists::AsLayer).map_err(|e| e.to_string()),
             "perm" => Permeance::new(figure * Permeance::US_PERM)
                 .map(|p| Resists::AsLayer(p.diffusion_thickness()))
-                .map_err(|_| format!("A permeance is more than 0 US perm, got {}.", brief(figure))),
-            _ => Err("Say how its resistance to vapor is given.".into()),
+                .map_err(|_| say!("A permeance is more than 0 US perm, got {brief}.", brief = brief(figure))),
+            _ => Err(say!("Say how its resistance to vapor is given.").into()),
         }
     }
 }
@@ -208,9 +209,11 @@ pub async fn keep(who: Who, Form(form): Form<MaterialForm>) -> Result<Response, 
         let taken = there.iter().any(|x| x.id != m.id && x.name.eq_ignore_ascii_case(&m.name));
         let full = there.len() >= MOST && !there.iter().any(|x| x.id == m.id);
         match () {
-            () if taken => Err(Box::new(Errors { name: Some("Another has this name.".into()), ..Errors::default() })),
+            () if taken => {
+                Err(Box::new(Errors { name: Some(say!("Another has this name.").into()), ..Errors::default() }))
+            }
             () if full => {
-                let whole = format!("A practice has {MOST} own materials at most: remove one first.");
+                let whole = say!("A practice has {most} own materials at most: remove one first.", most = MOST);
                 Err(Box::new(Errors { whole: Some(whole), ..Errors::default() }))
             }
             () => Ok(m),

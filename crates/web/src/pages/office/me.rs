@@ -15,7 +15,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::{TimeDelta, Utc};
-use language::Language;
+use language::{Language, say};
 use serde::Deserialize;
 use std::borrow::Cow;
 use store::{Account, Passkey, Scope, Session, SignIn};
@@ -225,7 +225,7 @@ async fn not_theirs(app: &App, who: &Who, form: &Act, account: &Account) -> Resu
         "passkey" => "passkey-password",
         _ => return Ok(None),
     };
-    let counted = format!("own password {}", account.consultant_id);
+    let counted = format!("own password {account}", account = account.consultant_id);
     if app.store.count_under(&counted, 1.0, TimeDelta::minutes(10), Utc::now()).await? > TRIES {
         return Ok(Some(Came::wrong(field, who.language().say("second-tries"))));
     }
@@ -251,14 +251,14 @@ async fn done(
         "name" => match one_line_in(tongue, &form.name, LONGEST, &tongue.say("name-needed")) {
             Ok(name) => {
                 scope.set_name(me, &name).await?;
-                Came::done(format!("Changed their name from {} to {name}", account.name))
+                Came::done(say!("Changed their name from {account} to {name}", account = account.name, name))
             }
             Err(why) => Came::wrong("name", why),
         },
         "password" => match hashed.ok_or_else(|| Failure::Defect("a password was not looked at".into()))? {
             Ok(hashed) => {
                 scope.set_password(me, &hashed, Some(who.person.session_id)).await?;
-                Came::done("Changed their password")
+                Came::done(say!("Changed their password"))
             }
             Err(why) => Came::wrong("new_password", why),
         },
@@ -267,25 +267,25 @@ async fn done(
         "spare" if !account.second.is_empty() => {
             let codes = spare()?;
             scope.set_spare(me, &codes).await?;
-            Came { codes, ..Came::done("Made new spare codes") }
+            Came { codes, ..Came::done(say!("Made new spare codes")) }
         }
         "passkey" => make_key(app, who, (scope, account), form, headers).await?,
         "keep-passkey" => keep_key(app, who, (scope, account), form, headers).await?,
         "drop-passkey" => {
             let n = scope.drop_passkeys(me, Some(form.of.unwrap_or_default())).await?;
-            Came::done(format!("Took {n} of their passkeys away"))
+            Came::done(say!("Took {n} of their passkeys away", n))
         }
         "no-second" => {
             scope.set_second(me, "", 0, &[]).await?;
-            Came::done("Took their second factor away")
+            Came::done(say!("Took their second factor away"))
         }
         "end" => {
             scope.end_session(me, form.of.unwrap_or_default()).await?;
-            Came::done("Ended a session of their own")
+            Came::done(say!("Ended a session of their own"))
         }
         "end-others" => {
             let n = scope.end_sessions(me, Some(who.person.session_id)).await?;
-            Came::done(format!("Ended {n} other sessions of their own"))
+            Came::done(say!("Ended {n} other sessions of their own", n))
         }
         _ => return Err(Failure::BadForm("act".into())),
     })
@@ -303,7 +303,7 @@ async fn set_second(app: &App, who: &Who, scope: &Scope, account: &Account, form
     };
     let codes = spare()?;
     scope.set_second(me, &word, step, &codes).await?;
-    Ok(Came { codes, ..Came::done("Set up a second factor") })
+    Ok(Came { codes, ..Came::done(say!("Set up a second factor")) })
 }
 
 /// Has the browser’s device asked for a key.
@@ -344,7 +344,7 @@ async fn keep_key(
         Err(why) => return Ok(Came::wrong("key_name", tongue.say(why.says()))),
     };
     let key = Passkey { id: form.id, consultant_id: me, credential, key, name, made_at: now, used_at: None };
-    let what = format!("Made a passkey, {}", key.name);
+    let what = say!("Made a passkey, {key}", key = key.name);
     Ok(match scope.add_passkey(key).await? {
         true => Came::done(what),
         false => Came::wrong("key_name", tongue.say("passkey-many")),

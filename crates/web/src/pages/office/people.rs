@@ -11,7 +11,7 @@ use askama_web::WebTemplate;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use language::Language;
+use language::{Language, known, say};
 use serde::Deserialize;
 use std::borrow::Cow;
 use std::collections::HashMap;
@@ -85,7 +85,7 @@ impl PeoplePage {
 
     /// What a role may, in a sentence.
     fn may(&self, role: &Role) -> String {
-        self.frame.language.say(&format!("people-role-{}", role.id()))
+        self.frame.language.say(&format!("people-role-{role}", role = role.id()))
     }
 }
 
@@ -213,34 +213,39 @@ pub async fn act(who: Who, headers: HeaderMap, Form(form): Form<Act>) -> Result<
         ("revoke", _) => {
             let Some(id) = form.of else { return Err(Failure::BadForm("of".into())) };
             scope.end_invite(id, now).await?;
-            Ok("Took an invitation back".into())
+            Ok(say!("Took an invitation back").into())
         }
         ("role", Some(p)) => match Role::from_id(&form.role) {
             None => return Err(Failure::BadForm("role".into())),
             Some(role) if role != Role::Lead && !leads(p.id) => refuse("people-must-lead"),
             Some(role) => {
                 scope.set_role(p.id, role).await?;
-                Ok(format!("{} is {} now, {} before", p.name, role.words(), p.role.words()))
+                Ok(say!(
+                    "{name} is {role} now, {role2} before",
+                    name = p.name,
+                    role = known(role.words()),
+                    role2 = known(p.role.words())
+                ))
             }
         },
         ("end", Some(p)) if p.id == me => refuse("people-yourself"),
         ("end", Some(p)) if !leads(p.id) => refuse("people-must-lead"),
         ("end", Some(p)) => {
             scope.set_ended(p.id, Some(now)).await?;
-            Ok(format!("{} may not come in any more", p.name))
+            Ok(say!("{name} may not come in any more", name = p.name))
         }
         ("back", Some(p)) => {
             scope.set_ended(p.id, None).await?;
-            Ok(format!("{} may come in again", p.name))
+            Ok(say!("{name} may come in again", name = p.name))
         }
         ("second", Some(p)) => {
             scope.set_second(p.id, "", 0, &[]).await?;
             let keys = scope.drop_passkeys(p.id, None).await?;
-            Ok(format!("Took {}’s second factor away, and {keys} passkeys", p.name))
+            Ok(say!("Took {name}’s second factor away, and {keys} passkeys", name = p.name, keys))
         }
         ("sessions", Some(p)) => {
             let n = scope.end_sessions(p.id, Some(who.person.session_id)).await?;
-            Ok(format!("Ended {n} sessions of {}", p.name))
+            Ok(say!("Ended {n} sessions of {name}", n, name = p.name))
         }
         _ => return Err(Failure::NotFound),
     };
@@ -288,18 +293,22 @@ async fn send(
     if !scope.invite(&invite, &secret, now).await? {
         return Ok(Redirect::to("/people").into_response());
     }
-    let link = format!("{}/join/{secret}", origin(headers));
+    let link = format!("{origin}/join/{secret}", origin = origin(headers));
     let (until, practice) = (who.show().day(invite.expires_at), &who.person.practice_name);
     let (subject, said, what) = match consultant_id {
         Some(_) => (
             format!("Your password at {practice}"),
             format!("With this link you set a new password at {practice}."),
-            format!("Gave {name} a way to set a new password"),
+            say!("Gave {name} a way to set a new password", name),
         ),
         None => (
             format!("{practice} invites you"),
-            format!("{} invites you to {practice} on Gutteral, as {}.", who.person.name, role.words()),
-            format!("Invited {name} <{email}> as {}", role.words()),
+            format!(
+                "{who} invites you to {practice} on Gutteral, as {role}.",
+                who = who.person.name,
+                role = known(role.words())
+            ),
+            say!("Invited {name} <{email}> as {role}", name, email, role = known(role.words())),
         ),
     };
     let body =

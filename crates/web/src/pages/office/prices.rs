@@ -10,6 +10,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
 use judgment::plan::{items, question, questions};
+use language::say;
 use notation::cents;
 use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
@@ -127,7 +128,7 @@ pub async fn keep(who: Who, Form(fields): Form<HashMap<String, String>>) -> Resu
     let mut changes = BTreeMap::new();
     let mut typed = Typed { currency: (field("currency"), field("was-currency"), None), prices: HashMap::new() };
     for item in items() {
-        let (text, was) = (field(&item.id), field(&format!("was-{}", item.id)));
+        let (text, was) = (field(&item.id), field(&format!("was-{item}", item = item.id)));
         // Only what was changed here is written: somebody else may have changed the rest meanwhile.
         let price = || if text.is_empty() { Ok(None) } else { cents(&text, price_factor(&show, item)).map(Some) };
         let error = match (text != was).then(price) {
@@ -146,7 +147,7 @@ pub async fn keep(who: Who, Form(fields): Form<HashMap<String, String>>) -> Resu
         changes.insert(Setting::Currency, Some(currency.clone()));
     }
     if !letters || currency.is_empty() {
-        typed.currency.2 = Some("A currency has one to eight letters or signs, like EUR.".to_owned());
+        typed.currency.2 = Some(say!("A currency has one to eight letters or signs, like EUR.").to_owned());
     }
     if typed.is_wrong() {
         let again = view_of(&who, Some(typed)).await?;
@@ -197,6 +198,6 @@ pub async fn undo(who: Who, Form(form): Form<UndoForm>) -> Result<Response, Fail
     }
     let names: Vec<String> = since.iter().map(|s| name(&who.show(), s)).collect();
     let mut again = view_of(&who, None).await?;
-    again.refused = Some(format!("Not undone: changed again since: {}.", names.join("; ")));
+    again.refused = Some(say!("Not undone: changed again since: {names}.", names = names.join("; ")));
     Ok((StatusCode::CONFLICT, again).into_response())
 }

@@ -14,6 +14,7 @@ use base64::Engine;
 use base64::engine::general_purpose::URL_SAFE_NO_PAD;
 use casework::log::secret_of;
 use chrono::{TimeDelta, Utc};
+use language::{known, say};
 use std::collections::HashMap;
 use store::{ApiToken, Delivery, EventKind, MOST_WEBHOOKS, Scope, TokenScope, Webhook};
 use uuid::Uuid;
@@ -103,7 +104,7 @@ async fn view(who: &Who, scope: &Scope) -> Result<ProgramsPage, Failure> {
     let (show, now) = (who.show(), Utc::now());
     let token = |t: ApiToken| Row {
         id: t.id,
-        may: t.scopes.iter().map(|s| s.words()).collect::<Vec<_>>().join("; "),
+        may: t.scopes.iter().map(|s| known(s.words())).collect::<Vec<_>>().join("; "),
         since: show.day(t.made_at),
         over: t.expires_at.is_some_and(|at| at <= now),
         until: t.expires_at.map(|at| show.day(at)),
@@ -118,17 +119,17 @@ async fn view(who: &Who, scope: &Scope) -> Result<ProgramsPage, Failure> {
         let letter = |d: Delivery| Letter {
             id: d.id,
             when: show.moment(d.made_at),
-            event: d.event.words(),
+            event: language::known(d.event.words()),
             to: url(d.webhook_id),
             // Long overdue, nobody is at it any more.
             again: d.done_at.is_none()
                 && d.next_at.is_none_or(|at| now - at > TimeDelta::hours(1))
                 && !url(d.webhook_id).is_empty(),
             state: match (d.done_at, d.next_at, d.tries) {
-                (Some(at), ..) => format!("taken {}", show.moment(at)),
-                (None, Some(_), 0) => "on its way".into(),
-                (None, Some(at), n) => format!("{}; try {} {}", d.said, n + 1, show.moment(at)),
-                (None, None, n) => format!("given up after {n}: {}", d.said),
+                (Some(at), ..) => say!("taken {at}", at = show.moment(at)),
+                (None, Some(_), 0) => say!("on its way").into(),
+                (None, Some(at), n) => say!("{said}; try {n} {at}", said = d.said, n = n + 1, at = show.moment(at)),
+                (None, None, n) => say!("given up after {n}: {said}", n, said = d.said),
             },
         };
         letters = scope.deliveries(SHOWN).await?.into_iter().map(letter).collect();
@@ -153,7 +154,7 @@ fn told(show: &notation::Show, h: &Webhook) -> Told {
     Told {
         id: h.id,
         url: h.url.clone(),
-        events: h.events.iter().map(|e| e.words()).collect::<Vec<_>>().join("; "),
+        events: h.events.iter().map(|e| known(e.words())).collect::<Vec<_>>().join("; "),
         since: show.day(h.made_at),
     }
 }
@@ -187,21 +188,22 @@ pub async fn act(who: Who, Form(fields): Form<Fields>) -> Result<Response, Failu
     if said(&fields, "act") == "end" {
         let of = id_of(&fields, "of")?;
         if scope.end_token(by, of, now).await? {
-            scope.audit(id, Some(by), "Ended a token of theirs", None).await?;
+            scope.audit(id, Some(by), say!("Ended a token of theirs"), None).await?;
         }
         scope.commit().await?;
         return Ok(Redirect::to("/programs").into_response());
     }
     let mut wrong: Wrongs = Vec::new();
-    let name = one_line(said(&fields, "name"), LONGEST, "Say what it is for.").map_err(|e| wrong.push(("name", e)));
-    let ticked = |s: &&TokenScope| fields.contains_key(&format!("may-{}", s.id()));
+    let name =
+        one_line(said(&fields, "name"), LONGEST, say!("Say what it is for.")).map_err(|e| wrong.push(("name", e)));
+    let ticked = |s: &&TokenScope| fields.contains_key(&format!("may-{id}", id = s.id()));
     let scopes: Vec<TokenScope> = TokenScope::ALL.iter().filter(ticked).copied().collect();
     if scopes.is_empty() {
-        wrong.push(("may", "Tick what it may do.".into()));
+        wrong.push(("may", say!("Tick what it may do.").into()));
     }
     let days = said(&fields, "holds").parse::<i64>().ok().filter(|d| HOLDS.iter().any(|(days, _)| days == d));
     if days.is_none() {
-        wrong.push(("holds", "Choose how long it holds.".into()));
+        wrong.push(("holds", say!("Choose how long it holds.").into()));
     }
     // It came with the form, so that one sent twice shows the token that was kept.
     let secret = said(&fields, "secret").to_owned();
@@ -224,10 +226,10 @@ pub async fn act(who: Who, Form(fields): Form<Fields>) -> Result<Response, Failu
         ended_at: None,
     };
     if !scope.make_token(token, &secret).await? {
-        let said = "You have as many tokens as anybody may: end one first.".to_owned();
+        let said = say!("You have as many tokens as anybody may: end one first.").to_owned();
         return again(&who, &scope, fields, vec![("name", said)]).await;
     }
-    scope.audit(id, Some(by), &format!("Made a token for programs: {name}"), None).await?;
+    scope.audit(id, Some(by), &say!("Made a token for programs: {name}", name), None).await?;
     let page = ProgramsPage { made: Some(("token", secret)), ..view(&who, &scope).await? };
     scope.commit().await?;
     Ok(page.into_response())
@@ -240,7 +242,7 @@ pub async fn tell(who: Who, Form(fields): Form<Fields>) -> Result<Response, Fail
     match said(&fields, "act") {
         "end" => {
             if scope.end_webhook(id_of(&fields, "of")?, now).await? {
-                scope.audit(id, Some(by), "Stopped telling another program", None).await?;
+                scope.audit(id, Some(by), say!("Stopped telling another program"), None).await?;
             }
         }
         "again" => drop(scope.deliver_again(id_of(&fields, "of")?).await?),
@@ -252,17 +254,17 @@ pub async fn tell(who: Who, Form(fields): Form<Fields>) -> Result<Response, Fail
 
 async fn add(who: &Who, scope: Scope, id: Uuid, fields: Fields) -> Result<Response, Failure> {
     let mut wrong: Wrongs = Vec::new();
-    let url = one_line(said(&fields, "url"), LONGEST_URL, "Give the address it listens at.");
+    let url = one_line(said(&fields, "url"), LONGEST_URL, say!("Give the address it listens at."));
     let url = url.and_then(|url| {
         let rest = url.strip_prefix("https://").or_else(|| url.strip_prefix("http://"));
         let plain = rest.is_some_and(|r| !r.is_empty() && !r.contains('@') && r.chars().all(|c| c.is_ascii_graphic()));
         if plain { Ok(url) } else { Err("It begins with https:// and holds no name or password.".into()) }
     });
     let url = url.map_err(|e| wrong.push(("url", e)));
-    let ticked = |e: &&EventKind| fields.contains_key(&format!("of-{}", e.id()));
+    let ticked = |e: &&EventKind| fields.contains_key(&format!("of-{id}", id = e.id()));
     let events: Vec<EventKind> = EventKind::ALL.iter().filter(ticked).copied().collect();
     if events.is_empty() {
-        wrong.push(("events", "Tick what it is to be told.".into()));
+        wrong.push(("events", say!("Tick what it is to be told.").into()));
     }
     let key = URL_SAFE_NO_PAD.decode(said(&fields, "secret")).ok().filter(|k| k.len() == 32);
     let key = key.ok_or_else(|| Failure::BadForm("key".into()))?;
@@ -280,10 +282,11 @@ async fn add(who: &Who, scope: Scope, id: Uuid, fields: Fields) -> Result<Respon
         ended_at: None,
     };
     if !scope.add_webhook(hook).await? {
-        let said = format!("{MOST_WEBHOOKS} programs are told already: stop telling one first.");
+        let said =
+            say!("{most_webhooks} programs are told already: stop telling one first.", most_webhooks = MOST_WEBHOOKS);
         return again(who, &scope, fields, vec![("url", said)]).await;
     }
-    scope.audit(id, Some(by), &format!("Tells another program: {url}"), None).await?;
+    scope.audit(id, Some(by), &say!("Tells another program: {url}", url), None).await?;
     let page = ProgramsPage { made: Some(("key", secret)), ..view(who, &scope).await? };
     scope.commit().await?;
     Ok(page.into_response())

@@ -13,6 +13,7 @@ use building::entry::{Field, parse_temperature};
 use chrono::{TimeDelta, Utc};
 use hygrothermal::instrument::{Salt, calibrate, salt};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
+use language::{known, say};
 use notation::Show;
 use notation::number::signed;
 use notation::unit::PERCENT;
@@ -97,8 +98,8 @@ fn salt_of(id: &str) -> Option<(&'static str, &'static str, Salt)> {
 /// What a point of a check is called.
 fn check_name(id: &str) -> &'static str {
     match id {
-        "block" => "the meter showed",
-        "reference" => "the block stands for",
+        "block" => say!("the meter showed"),
+        "reference" => say!("the block stands for"),
         id => salt_of(id).map_or("", |s| s.1),
     }
 }
@@ -122,8 +123,9 @@ fn done(show: &Show, checks: &[&SaltCheck]) -> Vec<Done> {
     let ended: Vec<_> = checks.iter().filter(|c| c.ended_at.is_some()).collect();
     let told = |(i, c): (usize, &&&SaltCheck)| {
         let before = ended.get(i + 1).and_then(|b| at_75(b));
-        let drift =
-            at_75(c).zip(before).map(|(now, before)| format!("{} % since the check before", signed(now - before, 1)));
+        let drift = at_75(c)
+            .zip(before)
+            .map(|(now, before)| say!("{signed} % since the check before", signed = signed(now - before, 1)));
         let shown = c.shown.as_ref().and_then(|s| s.as_object().cloned()).unwrap_or_default();
         let points: Vec<String> = shown.iter().map(|(id, v)| format!("{}: {v} %", check_name(id))).collect();
         Done {
@@ -180,7 +182,7 @@ async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<St
         frame: Frame::new(who),
         posts: (instrument.kind == InstrumentKind::Logger).then_some(Posts { made, heard }),
         fresh: None,
-        kind: instrument.kind.words(),
+        kind: known(instrument.kind.words()),
         accuracy: accuracy(&show, &instrument),
         says: salt_check(&instrument),
         done: done(&show, &own),
@@ -212,22 +214,20 @@ fn on_block(who: &Who, id: [Uuid; 2], form: &HashMap<String, String>) -> Result<
         let read = notation::number::plain_number(text(field).trim_end_matches('%')).ok();
         let read = read.filter(|x| (0.0..=MOST_BLOCK).contains(x));
         if read.is_none() {
-            errors.push(format!("{what}: a figure, 0 to {MOST_BLOCK}."));
+            errors.push(say!("{what}: a figure, 0 to {most_block}.", what, most_block = MOST_BLOCK));
         }
         read
     };
-    let both = figure("reference", "What the block stands for").zip(figure("block", "What the meter showed"));
+    let both =
+        figure("reference", say!("What the block stands for")).zip(figure("block", say!("What the meter showed")));
     if let Some((stands, shown)) = both
         && (shown - stands).abs() > BLOCK
     {
-        errors.push(format!(
-            "It showed {shown} where the block stands for {stands}: more than {BLOCK} off. Change the battery and clean the pins; if it \
-             still does, have it repaired, and certify nothing by it."
-        ));
+        errors.push(say!("It showed {shown} where the block stands for {stands}: more than {block} off. Change the battery and clean the pins; if it still does, have it repaired, and certify nothing by it.", shown, stands, block = BLOCK));
     }
     let note = text("note").to_owned();
     if note.chars().count() > 2000 {
-        errors.push("The note has 2000 characters at most.".into());
+        errors.push(say!("The note has 2000 characters at most.").into());
     }
     let Some((stands, shown)) = both.filter(|_| errors.is_empty()) else { return Err(errors) };
     let now = Utc::now();
@@ -278,7 +278,7 @@ pub async fn keep(
             let chosen: Vec<&str> =
                 SALTS.iter().map(|s| s.0).filter(|s| form.contains_key(&format!("salt.{s}"))).collect();
             if !(1..=MOST).contains(&chosen.len()) {
-                let errors = vec![format!("Choose one to {MOST} salts.")];
+                let errors = vec![say!("Choose one to {most} salts.", most = MOST)];
                 let again = view(&who, id, form, errors).await?;
                 return Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response());
             }
@@ -314,7 +314,7 @@ pub async fn keep(
 fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<SaltCheck, Vec<String>> {
     let text = |field: &str| form.get(field).map_or("", |t| t.trim());
     let mut errors = Vec::new();
-    let t = parse_temperature(text("t"), who.units(), Field::Temperature, "temperature of the box");
+    let t = parse_temperature(text("t"), who.units(), Field::Temperature, say!("temperature of the box"));
     let t: Option<Temperature> = t.map_err(|e| errors.push(e.message)).ok();
     let (mut points, mut shown) = (Vec::new(), serde_json::Map::new());
     for (id, name, which) in check.salts.iter().filter_map(|s| salt_of(s)) {
@@ -322,13 +322,14 @@ fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<
         let read = read.and_then(|x| RelativeHumidity::new(x).ok());
         let reference = t.and_then(|t| salt(which, t)).and_then(|x| RelativeHumidity::new(x).ok());
         match (read, reference, t) {
-            (None, ..) => errors.push(format!("Over {name}: what it showed, 0 to 100 %.")),
-            (_, None, Some(_)) => errors.push("Salt solutions are known from 0 to 30 °C.".into()),
+            (None, ..) => errors.push(say!("Over {name}: what it showed, 0 to 100 %.", name)),
+            (_, None, Some(_)) => errors.push(say!("Salt solutions are known from 0 to 30 °C.").into()),
             (Some(read), Some(reference), _) => {
                 if (read.get() - reference.get()).abs() > 25.0 {
-                    errors.push(format!(
-                        "Over {name} it showed {} %: more than 25 % off. Is the slush wet, the box tight?",
-                        read.get()
+                    errors.push(say!(
+                        "Over {name} it showed {read} %: more than 25 % off. Is the slush wet, the box tight?",
+                        name,
+                        read = read.get()
                     ));
                 }
                 shown.insert(id.into(), read.get().into());
@@ -339,7 +340,7 @@ fn ended(who: &Who, check: SaltCheck, form: &HashMap<String, String>) -> Result<
     }
     let note = text("note").to_owned();
     if note.chars().count() > 2000 {
-        errors.push("The note has 2000 characters at most.".into());
+        errors.push(say!("The note has 2000 characters at most.").into());
     }
     let found =
         if errors.is_empty() { calibrate(&points).map_err(|e| errors.push(format!("{e}."))).ok() } else { None };

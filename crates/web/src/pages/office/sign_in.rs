@@ -105,7 +105,7 @@ impl<'a> Tries<'a> {
         match known {
             Some(browser) => Self { app, here: format!("sign-in {email} on {browser}"), strangers: None },
             None => {
-                let address = format!("sign-in from {}", address.0);
+                let address = format!("sign-in from {address}", address = address.0);
                 let here = format!("sign-in {email} {address}");
                 Self { app, here, strangers: Some([address, format!("sign-in {email}")]) }
             }
@@ -203,7 +203,7 @@ fn half_way(app: &App, account: &Account, now: DateTime<Utc>) -> Result<String, 
 }
 
 fn half_said(account: &Account, until: i64) -> String {
-    format!("half {} {until} {}", account.consultant_id, account.password_hash)
+    format!("half {account} {until} {account2}", account = account.consultant_id, account2 = account.password_hash)
 }
 
 /// The account somebody is half in.
@@ -264,7 +264,7 @@ pub async fn second(
         let page = SecondPage { tongue, token: token.0.clone(), next, error: Some(error) };
         Ok((status, page).into_response())
     };
-    let counted = format!("code {}", account.consultant_id);
+    let counted = format!("code {account}", account = account.consultant_id);
     if app.store.count_under(&counted, 1.0, TimeDelta::minutes(WINDOW), now).await? > CODES {
         return again(StatusCode::TOO_MANY_REQUESTS, "second-tries");
     }
@@ -313,7 +313,7 @@ pub async fn by_passkey(
         let page = sign_in_page(&app, &headers, token.clone(), &form.next)?;
         Ok((status, SignInPage { error: Some(error), ..page }).into_response())
     };
-    let counted = format!("sign-in from {}", address.0);
+    let counted = format!("sign-in from {address}", address = address.0);
     if app.store.count_under(&counted, 1.0, TimeDelta::minutes(WINDOW), now).await? > TRIES_OF_ADDRESS {
         return again(StatusCode::TOO_MANY_REQUESTS, "sign-in-tries");
     }

@@ -12,6 +12,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::timetable::OwnSource;
 use chrono::Utc;
 use judgment::budget::{Item, items};
+use language::say;
 use notation::Show;
 use notation::number::plain_number;
 use notation::unit::LITERS;
@@ -55,7 +56,9 @@ impl SourcesPage {
     }
 
     fn kinds(&self) -> Vec<(String, String)> {
-        [("hour", "an hour, for each"), ("once", "all at once, for each")].map(|(a, b)| (a.into(), b.into())).into()
+        [("hour", say!("an hour, for each")), ("once", say!("all at once, for each"))]
+            .map(|(a, b)| (a.into(), b.into()))
+            .into()
     }
 }
 
@@ -100,16 +103,19 @@ impl SourceForm {
                 String::new()
             })
         };
-        let name = field("name", words(&self.name, LONGEST[0], "Give it a name."));
-        let per = field("per", words(&self.per, LONGEST[1], "Say what is counted: people, kg, pots."));
-        let source = field("source", words(&self.source, LONGEST[2], "Say where the figure comes from."));
+        let name = field("name", words(&self.name, LONGEST[0], say!("Give it a name.")));
+        let per = field("per", words(&self.per, LONGEST[1], say!("Say what is counted: people, kg, pots.")));
+        let source = field("source", words(&self.source, LONGEST[2], say!("Say where the figure comes from.")));
         let liters = plain_number(&self.liters)
             .map_err(|e| e.said(&self.liters))
             .and_then(|_| LITERS.parse(&self.liters, show.units));
         let liters = match liters {
             Ok(l) if l > 0.0 && l <= WETTEST => l,
             Ok(_) => {
-                wrong.push(("liters", format!("More than 0 and at most {}.", LITERS.text(WETTEST, show.units))));
+                wrong.push((
+                    "liters",
+                    say!("More than 0 and at most {units}.", units = LITERS.text(WETTEST, show.units)),
+                ));
                 0.0
             }
             Err(why) => {
@@ -118,7 +124,7 @@ impl SourceForm {
             }
         };
         if !["hour", "once"].contains(&self.given.as_str()) {
-            wrong.push(("given", "Say whether that is an hour’s or all of it.".into()));
+            wrong.push(("given", say!("Say whether that is an hour’s or all of it.").into()));
         }
         if wrong.is_empty() {
             Ok(OwnSource { id, name, per, liters, at_once: self.given == "once", source })
@@ -131,7 +137,7 @@ impl SourceForm {
 async fn shown(who: &Who, form: SourceForm, wrong: Vec<(&'static str, String)>) -> Result<SourcesPage, Failure> {
     let show = who.show();
     let given = |l: f64, once: bool, per: &str| {
-        format!("{} {}, {per}", LITERS.text(l, show.units), if once { "at once" } else { "an hour" })
+        format!("{} {}, {per}", LITERS.text(l, show.units), if once { say!("at once") } else { say!("an hour") })
     };
     let own = |s: &OwnSource| Row {
         id: Some(s.id),
@@ -181,7 +187,7 @@ pub async fn keep(who: Who, Form(form): Form<SourceForm>) -> Result<Response, Fa
     let id = known.filter(|k| there.iter().any(|s| s.id == *k)).unwrap_or(id);
     let full = there.len() >= MOST && !there.iter().any(|s| s.id == id);
     let read = form.read(id, &who.show()).and_then(|s| match full {
-        true => Err(vec![("name", format!("A practice has {MOST} own sources at most: remove one first."))]),
+        true => Err(vec![("name", say!("A practice has {most} own sources at most: remove one first.", most = MOST))]),
         false => Ok(s),
     });
     match read {

@@ -11,6 +11,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::read_weather;
 use chrono::Utc;
+use language::say;
 use store::PracticeAct;
 use uuid::Uuid;
 
@@ -51,7 +52,7 @@ async fn shown(who: &Who, name: &str, back: &str, wrong: [Option<String>; 2]) ->
         let [celsius, _] = w.months();
         let (low, high) =
             (celsius.iter().copied().fold(f64::MAX, f64::min), celsius.iter().copied().fold(f64::MIN, f64::max));
-        let figures = format!("months from {} to {}", show.temperature(low), show.temperature(high));
+        let figures = say!("months from {low} to {high}", low = show.temperature(low), high = show.temperature(high));
         Row { id: w.id, name: w.name.clone(), station: w.station.clone(), figures }
     };
     Ok(WeatherPage {
@@ -114,8 +115,10 @@ pub async fn keep(who: Who, sent: Option<Extension<Upload>>) -> Result<Response,
     // Without a name it has its own place's.
     let named = if name.is_empty() { None } else { super::one_line(&name, LONGEST, "").err() };
     let filed = match () {
-        () if sent.file.is_empty() => Some("Choose an EPW file.".to_owned()),
-        () if there.len() >= MOST => Some(format!("A practice has {MOST} weather files at most: remove one first.")),
+        () if sent.file.is_empty() => Some(say!("Choose an EPW file.").to_owned()),
+        () if there.len() >= MOST => {
+            Some(say!("A practice has {most} weather files at most: remove one first.", most = MOST))
+        }
         () => None,
     };
     if named.is_some() || filed.is_some() {

@@ -10,6 +10,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::construction::{MOST_VARIANTS, Variant};
 use building::{Boundary, buildup};
 use casework::{CaseFile, InView};
+use language::say;
 use std::collections::HashMap;
 use store::{Act, Depth};
 use uuid::Uuid;
@@ -38,8 +39,8 @@ struct Wish {
 
 /// A name none of them has.
 fn new_name(variants: &[Variant]) -> String {
-    let free = |letter: &char| !variants.iter().any(|v| v.name == format!("Variant {letter}"));
-    format!("Variant {}", ('B'..='Z').find(free).unwrap_or('Z'))
+    let free = |letter: &char| !variants.iter().any(|v| v.name == say!("Variant {letter}", letter));
+    say!("Variant {find}", find = ('B'..='Z').find(free).unwrap_or('Z'))
 }
 
 /// The variant to look at after an act that was done: a new one has the act's id, so that the same form sent twice is answered
@@ -67,24 +68,24 @@ fn wish(
         BuildUpAct::Save => None,
         BuildUpAct::Copy => {
             let copy = Variant { id: act_id, name: new_name(&variants), ..variants.get(at?)?.clone() };
-            let what = format!("Added {} to the build-ups of {name}", copy.name);
+            let what = say!("Added {copy} to the build-ups of {name}", copy = copy.name, name);
             variants.push(copy);
             Some(Wish { variants, what })
         }
         BuildUpAct::Stands => {
             let stands = variants.remove(at?);
-            let what = format!("{} is how {name} stands", stands.name);
+            let what = say!("{stands} is how {name} stands", stands = stands.name, name);
             variants.insert(0, stands);
             Some(Wish { variants, what })
         }
         BuildUpAct::Remove => {
             let gone = variants.remove(at?);
-            Some(Wish { variants, what: format!("Removed {} from the build-ups of {name}", gone.name) })
+            Some(Wish { variants, what: say!("Removed {gone} from the build-ups of {name}", gone = gone.name, name) })
         }
         BuildUpAct::Usual => {
             let usual = buildup(library)?;
             let made = Variant { id: act_id, ..usual.variant(boundary.id) };
-            let what = format!("Added {} to the build-ups of {name}", made.name);
+            let what = say!("Added {made} to the build-ups of {name}", made = made.name, name);
             variants.push(made);
             Some(Wish { variants, what })
         }
@@ -132,7 +133,7 @@ pub async fn change(
         let whole = read.and_then(|v| match stock.construct(&v, boundary.face) {
             Ok(_) => Some(v),
             Err(why) => {
-                form.error = Some(format!("This is no build-up: {why}."));
+                form.error = Some(say!("This is no build-up: {why}.", why));
                 None
             }
         });
@@ -147,7 +148,7 @@ pub async fn change(
             Some(there) => *there = variant,
             None => variants.push(variant),
         }
-        Some(Wish { variants, what: format!("Changed how {} is built", boundary.name) })
+        Some(Wish { variants, what: say!("Changed how {boundary} is built", boundary = boundary.name) })
     } else if adds && variants.len() >= MOST_VARIANTS {
         None
     } else {

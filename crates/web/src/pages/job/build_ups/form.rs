@@ -1,6 +1,7 @@
 //! The form in which a variant's layers are typed.
 
 use building::construction::{Course, MOST_COURSES, MOST_FRAMING, Stock, Variant};
+use language::say;
 use notation::Units;
 use notation::number::plain_number;
 use notation::unit::THICKNESS;
@@ -82,18 +83,20 @@ impl EditorForm {
     pub fn read(&mut self, id: Uuid, boundary_id: Uuid, stock: Stock, units: Units) -> Option<Variant> {
         let length = self.name.chars().count();
         self.name_error = match () {
-            () if length == 0 => Some("Give it a name.".into()),
-            () if length > LONGEST => Some(format!("The name is {length} characters long; {LONGEST} at most.")),
-            () if self.name.chars().any(char::is_control) => Some("A name is one line.".into()),
+            () if length == 0 => Some(say!("Give it a name.").into()),
+            () if length > LONGEST => {
+                Some(say!("The name is {length} characters long; {longest} at most.", length, longest = LONGEST))
+            }
+            () if self.name.chars().any(char::is_control) => Some(say!("A name is one line.").into()),
             () => None,
         };
         let framing_pct = self.framing();
         let courses: Vec<Option<Course>> = self.rows.iter_mut().map(|r| r.read(stock, units)).collect();
         let courses: Option<Vec<Course>> = courses.into_iter().collect();
         if self.rows.is_empty() {
-            self.error = Some("A build-up has at least one layer.".into());
+            self.error = Some(say!("A build-up has at least one layer.").into());
         } else if self.rows.len() > MOST_COURSES {
-            self.error = Some(format!("A build-up has {MOST_COURSES} layers at most."));
+            self.error = Some(say!("A build-up has {most_courses} layers at most.", most_courses = MOST_COURSES));
         }
         if self.name_error.is_some() || self.error.is_some() {
             return None;
@@ -106,7 +109,10 @@ impl EditorForm {
         let read = if text.is_empty() { Ok(0.0) } else { plain_number(text) };
         match read {
             Ok(share) if (0.0..=MOST_FRAMING).contains(&share) => return Some(share),
-            Ok(_) => self.framing_error = Some(format!("Framing takes 0 to {MOST_FRAMING} % of the area.")),
+            Ok(_) => {
+                self.framing_error =
+                    Some(say!("Framing takes 0 to {most_framing} % of the area.", most_framing = MOST_FRAMING))
+            }
             Err(e) => self.framing_error = Some(e.said(text)),
         }
         None
@@ -134,7 +140,7 @@ impl RowForm {
                 Ok(d) if d > 0.0 && d <= THICKEST => Some(d),
                 Ok(_) => {
                     let most = THICKNESS.text(THICKEST, units);
-                    self.thickness_error = Some(format!("A layer is more than 0 and at most {most} thick."));
+                    self.thickness_error = Some(say!("A layer is more than 0 and at most {most} thick.", most));
                     None
                 }
                 Err(why) => {
@@ -150,13 +156,13 @@ impl RowForm {
 
     fn unknown(&self, could: &[&str]) -> String {
         if self.of.is_empty() {
-            return "Say what it is made of.".into();
+            return say!("Say what it is made of.").into();
         }
         let typed = notation::number::short(&self.of);
         if could.is_empty() {
-            return format!("No material is called “{typed}”.");
+            return say!("No material is called “{typed}”.", typed);
         }
-        let more = if could.len() > OFFERED { " or others" } else { "" };
-        format!("“{typed}” could be {}{more}.", could[..could.len().min(OFFERED)].join(", "))
+        let more = if could.len() > OFFERED { say!(" or others") } else { "" };
+        say!("“{typed}” could be {could}{more}.", typed, could = could[..could.len().min(OFFERED)].join(", "), more)
     }
 }

@@ -26,6 +26,7 @@ use hygrothermal::buildup::Month;
 use judgment::climate;
 use judgment::construction::{Around, Outdoors, Said, answer, around, quick};
 use judgment::hours::MoistureClass;
+use language::{known, say};
 use notation::number::fixed;
 use notation::unit::{RESISTANCE, TEMPERATURE, THICKNESS};
 use notation::{MONTHS, Show, Units};
@@ -226,9 +227,9 @@ impl Loaded {
 
     /// Where the outdoor months may come from.
     fn sources(&self) -> Vec<(String, String)> {
-        let log = self.has_log.then(|| ("log".to_owned(), "the log".to_owned()));
+        let log = self.has_log.then(|| ("log".to_owned(), say!("the log").to_owned()));
         let own = self.weathers.iter().map(|(id, name)| (id.to_string(), name.clone()));
-        [(String::new(), "the climate".to_owned())].into_iter().chain(log).chain(own).collect()
+        [(String::new(), say!("the climate").to_owned())].into_iter().chain(log).chain(own).collect()
     }
 
     fn source(&self) -> String {
@@ -333,7 +334,7 @@ fn here(who: &Who, loaded: &Loaded, view: &View, boundary: &Boundary, typed: Opt
     let moment = moment(&show, loaded, view, said.map(|(_, s)| s));
     let beyond = match boundary.beyond {
         Side::Outdoors => "outdoors",
-        Side::Ground => "the ground",
+        Side::Ground => say!("the ground"),
         Side::Space(id) => building.space(id).map_or("", |s| s.name.as_str()),
     };
     let space = building.space(boundary.space_id).map_or("", |s| s.name.as_str());
@@ -343,7 +344,12 @@ fn here(who: &Who, loaded: &Loaded, view: &View, boundary: &Boundary, typed: Opt
     Here {
         boundary: boundary.id,
         name: boundary.name.clone(),
-        place: format!("{} side of {space}, toward {beyond}", boundary.face.words()),
+        place: say!(
+            "{boundary} side of {space}, toward {beyond}",
+            boundary = known(boundary.face.words()),
+            space,
+            beyond
+        ),
         cards: cards(&show, loaded, view, boundary, &computed, at),
         variant: of_view.map(|c| c.variant.id),
         shown: said.and_then(|(c, said)| shown_of(&show, c, said, &around, loaded, &moment)),
@@ -399,7 +405,7 @@ fn cards(
                 if show.units == Units::Us { format!("R-{figure}") } else { format!("R {figure} m²K/W") }
             },
         );
-        let (mark, head) = said.map_or((DropMark::NONE, "Not computed"), |s| short(s.answer));
+        let (mark, head) = said.map_or((DropMark::NONE, say!("Not computed")), |s| short(s.answer));
         Card {
             href: address(loaded.file.job.id, view, boundary.id, Some(c.variant.id)),
             name: c.variant.name.clone(),
@@ -430,7 +436,7 @@ fn moment(show: &Show, loaded: &Loaded, view: &View, said: Option<&Said>) -> Mom
         Some(Ok(t)) if (-60.0..=60.0).contains(&t) => (t, None),
         Some(Ok(_)) => {
             let [low, high] = [-60.0, 60.0].map(|t| show.temperature(t));
-            (out[month], Some(format!("Outdoors must be {low} to {high}.")))
+            (out[month], Some(say!("Outdoors must be {low} to {high}.", low, high)))
         }
         Some(Err(why)) => (out[month], Some(why)),
         None => (out[month], None),
@@ -467,9 +473,9 @@ fn shown_of(
         let at = &profile.interfaces[p.interface];
         PlaneRow {
             name: match p.interface {
-                0 => "inner surface".into(),
-                i if i == built.plies.len() => "outer surface".into(),
-                i => format!("between {i} and {}", i + 1),
+                0 => say!("inner surface").into(),
+                i if i == built.plies.len() => say!("outer surface").into(),
+                i => say!("between {i} and {i2}", i, i2 = i + 1),
             },
             t: show.temperature(at.temperature.get()),
             rh: show.percent(100.0 * at.vapor / at.sat),
@@ -489,25 +495,32 @@ fn shown_of(
 /// What is assumed, in words.
 fn basis(show: &Show, loaded: &Loaded, boundary: &Boundary, around: &Around) -> String {
     let outdoors = match &loaded.from {
-        From::File(_, name) => format!("outdoors by the months of {name}, a weather file of the practice"),
+        From::File(_, name) => say!("outdoors by the months of {name}, a weather file of the practice", name),
         From::Log(months) => {
             let known = months.iter().filter(|m| **m).count();
-            format!("outdoors as logged in {known} of 12 months, else the climate’s monthly means, from memory")
+            say!("outdoors as logged in {known} of 12 months, else the climate’s monthly means, from memory", known)
         }
         From::Climate => {
-            let climate = loaded.file.job.climate.words().to_lowercase();
-            format!("outdoors by the monthly means of a {climate} climate, from memory")
+            let climate = known(loaded.file.job.climate.words()).to_lowercase();
+            say!("outdoors by the monthly means of a {climate} climate, from memory", climate)
         }
     };
-    let rooms = format!(
-        "Rooms at {} to {} with the moisture of {} (ISO 13788, annex A)",
-        show.temperature(20.0),
-        show.temperature(25.0),
-        moisture(loaded.class)
+    let rooms = say!(
+        "Rooms at {temperature} to {temperature2} with the moisture of {moisture} (ISO 13788, annex A)",
+        temperature = show.temperature(20.0),
+        temperature2 = show.temperature(25.0),
+        moisture = moisture(loaded.class)
     );
-    let within = if around.is_within() { " Rooms are kept warm on both sides: nothing is driven through." } else { "" };
+    let within =
+        if around.is_within() { say!(" Rooms are kept warm on both sides: nothing is driven through.") } else { "" };
     let cool = cool(show, loaded, boundary, around);
-    format!("{rooms}; {outdoors}.{cool} Diffusion only: neither rain nor air leaks are in it.{within}")
+    say!(
+        "{rooms}; {outdoors}.{cool} Diffusion only: neither rain nor air leaks are in it.{within}",
+        rooms,
+        outdoors,
+        cool,
+        within
+    )
 }
 
 /// How spaces that nobody keeps warm are taken, in words.
@@ -518,7 +531,7 @@ fn cool(show: &Show, loaded: &Loaded, boundary: &Boundary, around: &Around) -> S
     let one = |id: Uuid, side: fn(&Month) -> &MoistAir| {
         let space = loaded.file.building.space(id).filter(|s| !s.kind.kept_warm())?;
         let (january, july) = (air(side(&months[0])), air(side(&months[6])));
-        Some(format!(" {} is assumed at {january} in January and {july} in July.", space.name))
+        Some(say!(" {space} is assumed at {january} in January and {july} in July.", space = space.name, january, july))
     };
     let beyond = match boundary.beyond {
         Side::Space(id) => one(id, |m| &m.sides.outside),

@@ -5,6 +5,7 @@ use building::coating::{CoatingJob, MOST_PLACES, PairedPlace, ProductLimits, Sub
 use casework::CaseFile;
 use casework::coating::area_of;
 use chrono::{DateTime, Utc};
+use language::{known, say};
 use notation::Show;
 use notation::number::{plain_number, significant};
 use notation::unit::{AREA, DAILY, DIFFERENCE, EFFICIENCY, LITERS, SPREAD, TEMPERATURE};
@@ -102,60 +103,63 @@ pub fn groups(file: &CaseFile, typed: &Typed, show: &Show) -> Vec<(&'static str,
     let area = drawn.map_or_else(
         || unit(&AREA).to_owned(),
         |(m, measured)| {
-            let how = if measured { "laid flat" } else { "as drawn, not measured" };
+            let how = if measured { say!("laid flat") } else { say!("as drawn, not measured") };
             format!("{}; {how} {}", unit(&AREA), show.area(m))
         },
     );
-    let substrates = kinds(Substrate::ALL, |s| (s.id(), s.words()));
+    let substrates = kinds(Substrate::ALL, |s| (s.id(), known(s.words())));
     vec![
         (
-            "What",
+            say!("What"),
             vec![
-                of("name", "Called", "", Input::Text),
-                of("boundary", "Of", "", Input::Choose(boundaries)),
-                of("outdoors", "From outdoors, in the weather", "", Input::Check),
-                of("substrate", "Substrate", "", Input::Choose(substrates)),
-                of("product", "Product", "as its label says", Input::Text),
-                figure("area", "Area", &area),
-                figure("coats", "Coats", ""),
-                figure("spread", "A liter covers once", unit(&SPREAD)),
-                figure("first", "First coat drinks", "times as much"),
+                of("name", say!("Called"), "", Input::Text),
+                of("boundary", say!("Of"), "", Input::Choose(boundaries)),
+                of("outdoors", say!("From outdoors, in the weather"), "", Input::Check),
+                of("substrate", say!("Substrate"), "", Input::Choose(substrates)),
+                of("product", say!("Product"), say!("as its label says"), Input::Text),
+                figure("area", say!("Area"), &area),
+                figure("coats", say!("Coats"), ""),
+                figure("spread", say!("A liter covers once"), unit(&SPREAD)),
+                figure("first", say!("First coat drinks"), say!("times as much")),
             ],
         ),
         (
-            "Mixing",
+            say!("Mixing"),
             vec![
-                of("parts", "Concentrate to water", "1:4; empty where ready to use", Input::Text),
-                figure("jar", "Mixed in", unit(&LITERS)),
-                figure("pack", "Sold in", unit(&LITERS)),
+                of("parts", say!("Concentrate to water"), say!("1:4; empty where ready to use"), Input::Text),
+                figure("jar", say!("Mixed in"), unit(&LITERS)),
+                figure("pack", say!("Sold in"), unit(&LITERS)),
             ],
         ),
         (
-            "The product’s sheet",
+            say!("The product’s sheet"),
             vec![
-                figure("min", "Surface at least", unit(&TEMPERATURE)),
-                figure("max", "at most", unit(&TEMPERATURE)),
-                figure("rh", "Air under", "% RH"),
-                figure("above", "Above the dew point", unit(&DIFFERENCE)),
-                figure("dry_before", "Dry before", "h"),
-                figure("work", "Work", "h"),
-                figure("dry_after", "Dry after", "h"),
-                figure("most", "Substrate at most", "on its meter"),
-                figure("now", "it reads", ""),
-                figure("again_from", "Second coat from", "min"),
+                figure("min", say!("Surface at least"), unit(&TEMPERATURE)),
+                figure("max", say!("at most"), unit(&TEMPERATURE)),
+                figure("rh", say!("Air under"), "% RH"),
+                figure("above", say!("Above the dew point"), unit(&DIFFERENCE)),
+                figure("dry_before", say!("Dry before"), "h"),
+                figure("work", say!("Work"), "h"),
+                figure("dry_after", say!("Dry after"), "h"),
+                figure("most", say!("Substrate at most"), say!("on its meter")),
+                figure("now", say!("it reads"), ""),
+                figure("again_from", say!("Second coat from"), "min"),
                 figure("again_until", "until", "min"),
-                figure("warmer", "Surface warmer than air by", unit(&DIFFERENCE)),
-                of("dry_since", "No rain since", "", Input::Moment),
+                figure("warmer", say!("Surface warmer than air by"), unit(&DIFFERENCE)),
+                of("dry_since", say!("No rain since"), "", Input::Moment),
             ],
         ),
-        ("Before and after, same meter", vec![of("places", "A place a line", "where; before; after", Input::Words)]),
         (
-            "Dehumidifier",
+            say!("Before and after, same meter"),
+            vec![of("places", say!("A place a line"), say!("where; before; after"), Input::Words)],
+        ),
+        (
+            say!("Dehumidifier"),
             vec![
-                figure("liters_before", "Took out before", unit(&DAILY)),
-                figure("liters_after", "takes out after", unit(&DAILY)),
-                figure("efficiency", "Takes out", unit(&EFFICIENCY)),
-                figure("days", "Runs", "days a year"),
+                figure("liters_before", say!("Took out before"), unit(&DAILY)),
+                figure("liters_after", say!("takes out after"), unit(&DAILY)),
+                figure("efficiency", say!("Takes out"), unit(&EFFICIENCY)),
+                figure("days", say!("Runs"), say!("days a year")),
             ],
         ),
     ]
@@ -173,17 +177,17 @@ pub fn read(
     now: DateTime<Utc>,
 ) -> Result<CoatingJob, Wrongs> {
     let mut r = Reader::new(typed, show);
-    let name = r.line("name", NAME, Some("Name it, so that it is found again."));
+    let name = r.line("name", NAME, Some(say!("Name it, so that it is found again.")));
     let product = r.line("product", NAME, None);
     let boundary_id = r.text("boundary").parse().ok().filter(|id| file.building.boundary(*id).is_some());
     let substrate = Substrate::from_id(r.text("substrate"));
     if substrate.is_none() {
-        r.bad("substrate", "Choose what it is put on.");
+        r.bad("substrate", say!("Choose what it is put on."));
     }
     let substrate = substrate.unwrap_or(of.substrate);
     let area_m2 = r.quantity("area", &AREA, [0.01, 100_000.0]);
     if area_m2.is_none() && r.text("area").is_empty() && boundary_id.and_then(|id| area_of(file, id)).is_none() {
-        r.bad("area", "No boundary gives its area: type it.");
+        r.bad("area", say!("No boundary gives its area: type it."));
     }
     let spread = r.quantity("spread", &SPREAD, [0.1, 100.0]).unwrap_or(substrate.usual_spread());
     let first = r.figure("first", [1.0, 5.0], "times").unwrap_or(substrate.usual_first());
@@ -200,7 +204,7 @@ pub fn read(
         r.quantity("max", &TEMPERATURE, [-30.0, 80.0]).unwrap_or(usual.surface[1]),
     ];
     if surface[0] >= surface[1] {
-        r.bad("max", "The highest lies over the least.");
+        r.bad("max", say!("The highest lies over the least."));
     }
     let hours = [
         whole(&mut r, "dry_before", 0.0, 72.0, usual.hours[0], "h"),
@@ -212,7 +216,7 @@ pub fn read(
         whole(&mut r, "again_until", 1.0, 2880.0, usual.again[1], "min"),
     ];
     if again[0] >= again[1] {
-        r.bad("again_until", "It ends before it begins.");
+        r.bad("again_until", say!("It ends before it begins."));
     }
     let limits = ProductLimits {
         surface,
@@ -259,7 +263,7 @@ fn parts(r: &mut Reader<'_>) -> Option<[f64; 2]> {
     let part = |t: &str| plain_number(t.trim()).ok().filter(|x| (0.0..=1000.0).contains(x));
     let read = text.split_once(':').and_then(|(a, b)| Some([part(a)?, part(b)?])).filter(|[a, _]| *a > 0.0);
     if read.is_none() {
-        r.bad("parts", "Parts of concentrate and water: 1:4.");
+        r.bad("parts", say!("Parts of concentrate and water: 1:4."));
     }
     read
 }
@@ -268,7 +272,10 @@ fn parts(r: &mut Reader<'_>) -> Option<[f64; 2]> {
 fn places(r: &mut Reader<'_>) -> Vec<PairedPlace> {
     let lines: Vec<&str> = r.text("places").lines().map(str::trim).filter(|l| !l.is_empty()).collect();
     if lines.len() > MOST_PLACES {
-        r.bad("places", format!("At most {MOST_PLACES} places; these are {}.", lines.len()));
+        r.bad(
+            "places",
+            say!("At most {most_places} places; these are {lines}.", most_places = MOST_PLACES, lines = lines.len()),
+        );
         return Vec::new();
     }
     let mut all = Vec::new();
@@ -284,7 +291,7 @@ fn places(r: &mut Reader<'_>) -> Vec<PairedPlace> {
             }
             _ => r.bad(
                 "places",
-                format!("Line {}: where; what it showed before; after, once it was read. Figures 0 to 1000.", i + 1),
+                say!("Line {i}: where; what it showed before; after, once it was read. Figures 0 to 1000.", i = i + 1),
             ),
         }
     }

@@ -23,6 +23,7 @@ use hygrothermal::takeoff::WhyNot;
 use judgment::cautions::{LOCAL_CODE, Work, cautions_of};
 use judgment::climate::year;
 use judgment::coating::{mix, months, saved_kwh};
+use language::say;
 use serde::Deserialize;
 use store::{Act, Depth, Forecast, ForecastHour};
 use uuid::Uuid;
@@ -143,7 +144,7 @@ fn shown(who: &Who, file: &CaseFile, c: &CoatingJob, told: &[ForecastHour], now:
         places: c
             .places
             .iter()
-            .map(|p| [p.name.clone(), figure(p.before), p.after.map_or_else(|| "not yet".to_owned(), figure)])
+            .map(|p| [p.name.clone(), figure(p.before), p.after.map_or_else(|| say!("not yet").to_owned(), figure)])
             .collect(),
         saved: saved_kwh(c)
             .map(|kwh| words::saved(&show, c, kwh, file.book.cents.get("kwh_year").copied(), &file.book.currency)),
@@ -204,7 +205,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 
 /// A name no other coating of the job has.
 fn unlike(all: &[CoatingJob]) -> String {
-    let numbered = |n: usize| if n == 1 { "Outside wall".to_owned() } else { format!("Outside wall, {n}") };
+    let numbered = |n: usize| if n == 1 { say!("Outside wall").to_owned() } else { say!("Outside wall, {n}", n) };
     (1..=all.len() + 1).map(numbered).find(|n| all.iter().all(|c| c.name != *n)).unwrap_or_else(|| numbered(1))
 }
 
@@ -226,12 +227,12 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
         "begin" if acted || all.len() >= MOST_COATINGS => act_id,
         "begin" => {
             let c = begun(act_id, &file, unlike(&all));
-            scope.keep_coating(&act(format!("Began the coating {}", c.name)), &c, false).await?;
+            scope.keep_coating(&act(say!("Began the coating {name}", name = c.name)), &c, false).await?;
             act_id
         }
         "remove" => {
             if let (Some(c), false) = (own, acted) {
-                scope.keep_coating(&act(format!("Removed the coating {}", c.name)), c, true).await?;
+                scope.keep_coating(&act(say!("Removed the coating {name}", name = c.name)), c, true).await?;
                 scope.commit().await?;
             }
             return Ok(Redirect::to(&format!("/jobs/{job}/coating")).into_response());
@@ -239,7 +240,8 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
         clock @ ("start" | "clear") => {
             let c = own.ok_or(Failure::NotFound)?;
             let first_coat = (clock == "start").then(|| now.timestamp_millis());
-            let said = if clock == "start" { "First coat begun" } else { "Clock of the first coat cleared" };
+            let said =
+                if clock == "start" { say!("First coat begun") } else { say!("Clock of the first coat cleared") };
             if !acted {
                 let c = CoatingJob { first_coat, ..c.clone() };
                 scope.keep_coating(&act(format!("{said}: {}", c.name)), &c, false).await?;
@@ -257,7 +259,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
                 }
             };
             if !acted {
-                scope.keep_coating(&act(format!("Changed the coating {}", read.name)), &read, false).await?;
+                scope.keep_coating(&act(say!("Changed the coating {read}", read = read.name)), &read, false).await?;
             }
             c.id
         }

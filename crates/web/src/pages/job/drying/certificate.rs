@@ -15,6 +15,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use judgment::cautions::LOCAL_CODE;
 use judgment::drying::PointRead;
+use language::{known, say};
 use notation::Show;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
@@ -102,8 +103,14 @@ fn row(show: &Show, file: &CaseFile, p: &Dried) -> Row {
             when: show.moment(moment(r.at)),
             shown: words::shown(p.point.scale, r.showed),
             meter: meter.map_or_else(
-                || "not named".into(),
-                |i| if i.serial.is_empty() { i.name.clone() } else { format!("{}, serial {}", i.name, i.serial) },
+                || say!("not named").into(),
+                |i| {
+                    if i.serial.is_empty() {
+                        i.name.clone()
+                    } else {
+                        say!("{name}, serial {serial}", name = i.name, serial = i.serial)
+                    }
+                },
             ),
             check: meter.map_or_else(String::new, meter_check),
             by: file.people.get(&r.by).cloned().unwrap_or_default(),
@@ -124,7 +131,12 @@ fn said(who: &Who, file: &CaseFile, c: &Cavity, now: DateTime<Utc>, remark: &str
     let event = file.drying.event.as_ref();
     let air = d.airs.latest(c.space).map(|a| {
         let rh = show.percent(a.air.rh(hygrothermal::air::Over::Water));
-        format!("{} and {rh} on {}", show.temperature(a.air.temperature().get()), show.moment(moment(a.at)))
+        say!(
+            "{air} and {rh} on {at}",
+            air = show.temperature(a.air.temperature().get()),
+            rh,
+            at = show.moment(moment(a.at))
+        )
     });
     let slab = c.points.iter().any(|i| d.points[*i].point.material == "concrete");
     let sheet = file.drying.sheets.iter().rfind(|s| slab && s.space_id == c.space);
@@ -134,24 +146,25 @@ fn said(who: &Who, file: &CaseFile, c: &Cavity, now: DateTime<Utc>, remark: &str
         address: file.job.address.clone(),
         cavity: c.name.clone(),
         space: file.building.space(c.space).map_or_else(String::new, |s| s.name.clone()),
-        event: event.map_or_else(String::new, |e| format!("{}, {}", show.moment(moment(e.at)), e.water.words())),
+        event: event.map_or_else(String::new, |e| format!("{}, {}", show.moment(moment(e.at)), known(e.water.words()))),
         stopped: event.and_then(|e| Some((e, e.stopped?))).map_or_else(
-            || "not said".into(),
+            || say!("not said").into(),
             |(e, at)| {
                 let how = if e.stopped_by.is_empty() { String::new() } else { format!(": {}", e.stopped_by) };
                 format!("{}{how}", show.moment(moment(at)))
             },
         ),
-        air: air.unwrap_or_else(|| "not read".into()),
+        air: air.unwrap_or_else(|| say!("not read").into()),
         rows: c.points.iter().map(|i| row(&show, file, &d.points[*i])).collect(),
         sheet: sheet.map_or_else(String::new, |s| {
             let dry = s.grams == Some(0.0) && !s.wet_on_top;
             let days = notation::number::fixed((s.until - s.from) as f64 / 86_400_000.0, 1);
-            format!(
-                "{}: {} after {days} days, read {}",
-                s.name,
-                if dry { "dry on both sides" } else { "wet" },
-                show.day(moment(s.until))
+            say!(
+                "{name}: {dry} after {days} days, read {until}",
+                name = s.name,
+                dry = if dry { say!("dry on both sides") } else { "wet" },
+                days,
+                until = show.day(moment(s.until))
             )
         }),
         by: who.person.name.clone(),
@@ -230,7 +243,7 @@ pub async fn issue(
         drop(scope);
         let lacks: Vec<String> = c.lacks.iter().map(|l| words::lack(&file, d, l)).collect();
         let mut page = page_of(&who, &file, said(&who, &file, c, now, &remark), (lacks, false, c.space), all);
-        page.wrong = long.then(|| format!("A remark has {REMARK} characters at most."));
+        page.wrong = long.then(|| say!("A remark has {remark} characters at most.", remark = REMARK));
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let said = serde_json::to_value(said(&who, &file, c, now, &remark)).map_err(|e| Failure::Defect(e.to_string()))?;
@@ -238,5 +251,5 @@ pub async fn issue(
         Certificate { id, job_id: job, cavity: c.name.clone(), said, consultant_id: who.person.consultant_id, at: now };
     scope.issue(certificate).await?;
     scope.commit().await?;
-    Ok(Redirect::to(&format!("{}/certificate?issued={id}", address(job))).into_response())
+    Ok(Redirect::to(&format!("{address}/certificate?issued={id}", address = address(job))).into_response())
 }

@@ -15,6 +15,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::drying::{DryingItem, Machine, Run};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
+use language::say;
 use serde::Deserialize;
 use store::{Act, Depth};
 use uuid::Uuid;
@@ -77,11 +78,11 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 /// What an act is called.
 fn called(item: &DryingItem) -> String {
     match item {
-        DryingItem::Event(_) => "what got wet".into(),
-        DryingItem::Point(p) => format!("the point {}, {}", p.cavity, p.name),
-        DryingItem::Machine(m) => format!("the machine {}", m.name),
-        DryingItem::Taken(t) => format!("{}, taken out", t.what),
-        DryingItem::Sheet(s) => format!("the sheet {}", s.name),
+        DryingItem::Event(_) => say!("what got wet").into(),
+        DryingItem::Point(p) => say!("the point {cavity}, {name}", cavity = p.cavity, name = p.name),
+        DryingItem::Machine(m) => say!("the machine {name}", name = m.name),
+        DryingItem::Taken(t) => say!("{what}, taken out", what = t.what),
+        DryingItem::Sheet(s) => say!("the sheet {name}", name = s.name),
     }
 }
 
@@ -124,11 +125,13 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
     match (text("act"), &there) {
         _ if acted => {}
         ("remove", Some(item)) => {
-            scope.keep_drying(&act(format!("Removed {}", called(item))), &[], std::slice::from_ref(item)).await?;
+            scope
+                .keep_drying(&act(say!("Removed {called}", called = called(item))), &[], std::slice::from_ref(item))
+                .await?;
         }
         (turn @ ("start" | "stop"), Some(DryingItem::Machine(m))) => {
             let turned = turned(m, turn == "start", now.timestamp_millis());
-            let did = if turn == "start" { "Started" } else { "Stopped" };
+            let did = if turn == "start" { say!("Started") } else { say!("Stopped") };
             let item = DryingItem::Machine(turned);
             scope.keep_drying(&act(format!("{did} {}", called(&item))), &[item], &[]).await?;
         }
@@ -136,7 +139,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
         _ => {
             let full = of.is_none() && what.is_full(&file.drying);
             let made = if full {
-                Err(vec![(String::new(), "There is no room for more: remove some first.".to_owned())])
+                Err(vec![(String::new(), say!("There is no room for more: remove some first.").to_owned())])
             } else {
                 read(what, &file, &typed, &who.show(), [of.unwrap_or(act_id), act_id], now)
             };
@@ -148,10 +151,10 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
                     return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
                 }
             };
-            let did = if of.is_some() { "Changed" } else { "Added" };
+            let did = if of.is_some() { say!("Changed") } else { say!("Added") };
             let said = match items.as_slice() {
                 [one] => format!("{did} {}", called(one)),
-                many => format!("Added {} points", many.len()),
+                many => say!("Added {many} points", many = many.len()),
             };
             scope.keep_drying(&act(said), &items, &[]).await?;
         }

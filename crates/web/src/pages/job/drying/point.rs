@@ -13,6 +13,7 @@ use building::drying::{DryRead, DryScale};
 use casework::InView;
 use drawing::drying::{CurveOf, CurveSheet, curve_sheet};
 use judgment::drying::State;
+use language::say;
 use store::Depth;
 use uuid::Uuid;
 use wording::drying::{self as words, Told};
@@ -77,21 +78,21 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
     };
     let figure = |x: Option<f64>, none: &str| x.map_or_else(|| none.to_owned(), |x| words::figure(p.point.scale, x));
     let mut facts = vec![
-        ("Goal", figure(p.said.goal, "none: no dry standard")),
-        ("Dry standard, as the meter shows", figure(p.point.standard, "not read")),
-        ("Settles at, in this air", figure(p.said.equilibrium, "its air was not read")),
+        (say!("Goal"), figure(p.said.goal, say!("none: no dry standard"))),
+        (say!("Dry standard, as the meter shows"), figure(p.point.standard, say!("not read"))),
+        (say!("Settles at, in this air"), figure(p.said.equilibrium, say!("its air was not read"))),
     ];
     if let Some((fit, _)) = p.said.fit {
         facts.push((
-            "Dries by, of what is left a day",
+            say!("Dries by, of what is left a day"),
             format!("{} %", notation::number::fixed(100.0 * (1.0 - (-fit.k).exp()), 1)),
         ));
     }
     if !p.point.cover.is_empty() {
-        facts.push(("Covered by", p.point.cover.clone()));
+        facts.push((say!("Covered by"), p.point.cover.clone()));
     }
     if p.point.layer > 0 {
-        facts.push(("Layer", p.point.layer.to_string()));
+        facts.push((say!("Layer"), p.point.layer.to_string()));
     }
     let row = |r: &store::DryingReading| {
         let meter = r.instrument_id.and_then(|id| file.instrument(id));
@@ -101,7 +102,7 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
             when: show.moment(r.taken_at),
             shown: judged.map_or_else(String::new, |s| words::shown(p.point.scale, s)),
             typed: r.as_typed.clone(),
-            meter: meter.map_or_else(|| "not named".into(), |i| i.name.clone()),
+            meter: meter.map_or_else(|| say!("not named").into(), |i| i.name.clone()),
             checked: file.meter_is_checked(r.instrument_id, ms),
             by: file.people.get(&r.consultant_id).cloned().unwrap_or_default(),
             reason: r.reason.clone(),
@@ -118,7 +119,11 @@ pub async fn page(who: Who, Path((job, id)): Path<(Uuid, Uuid)>) -> Result<Respo
         state: words::state(&show, p),
         facts,
         sheets: draw(WIDTHS[0]).zip(draw(WIDTHS[1])).map(|(a, b)| [a, b]),
-        unit: if p.point.scale == DryScale::Percent { "% by pins, corrected" } else { "as the meter shows" },
+        unit: if p.point.scale == DryScale::Percent {
+            say!("% by pins, corrected")
+        } else {
+            say!("as the meter shows")
+        },
         reasons: words::reasons(&show, p, d),
         rows: own.map(row).collect(),
         beside: [beside(at.checked_sub(1)), beside(Some(at + 1))],

@@ -19,6 +19,7 @@ use casework::entry::moment;
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use hygrothermal::air::Over;
+use language::say;
 use notation::number::plain_number;
 use notation::unit::LITERS;
 use serde::Deserialize;
@@ -114,11 +115,11 @@ fn things(file: &CaseFile, all: bool) -> Vec<(String, Vec<Thing<'_>>)> {
     let thing =
         |of, what, name: String, note: &str| Thing { of, what, scale: None, name, note: note.into(), point: None };
     let mut groups = Vec::new();
-    let mut air = vec![thing(file.job.id, DryRead::Air, "Outdoors".into(), "air")];
+    let mut air = vec![thing(file.job.id, DryRead::Air, say!("Outdoors").into(), "air")];
     if let Some(s) = event.and_then(|e| e.unaffected).and_then(|id| file.building.space(id)) {
-        air.push(thing(s.id, DryRead::Air, s.name.clone(), "air of a space that stayed dry"));
+        air.push(thing(s.id, DryRead::Air, s.name.clone(), say!("air of a space that stayed dry")));
     }
-    groups.push(("Air to compare with".to_owned(), air));
+    groups.push((say!("Air to compare with").to_owned(), air));
     let mut spaces: Vec<Uuid> = event.map(|e| e.spaces.clone()).unwrap_or_default();
     spaces.extend(d.points.iter().map(|p| p.point.space_id));
     spaces.extend(file.drying.machines.iter().map(|m| m.space_id));
@@ -129,7 +130,7 @@ fn things(file: &CaseFile, all: bool) -> Vec<(String, Vec<Thing<'_>>)> {
         }
         seen.push(id);
         let Some(space) = file.building.space(id) else { continue };
-        let mut own = vec![thing(id, DryRead::Air, space.name.clone(), "air, a meter from any machine")];
+        let mut own = vec![thing(id, DryRead::Air, space.name.clone(), say!("air, a meter from any machine"))];
         // What stands still has nothing to read, unless it is asked for.
         let runs = |m: &&Machine| all || m.ran_at(file.read_at.timestamp_millis());
         for m in file.drying.machines.iter().filter(|m| m.space_id == id).filter(runs) {
@@ -152,15 +153,15 @@ fn things(file: &CaseFile, all: bool) -> Vec<(String, Vec<Thing<'_>>)> {
 fn machine<'a>(m: &Machine, thing: &impl Fn(Uuid, DryRead, String, &str) -> Thing<'a>) -> Vec<Thing<'a>> {
     let mut all = Vec::new();
     if m.kind == MachineKind::Tent {
-        all.push(thing(m.id, DryRead::Supply, m.name.clone(), "supply air"));
-        all.push(thing(m.id, DryRead::Outlet, m.name.clone(), "exit air"));
+        all.push(thing(m.id, DryRead::Supply, m.name.clone(), say!("supply air")));
+        all.push(thing(m.id, DryRead::Outlet, m.name.clone(), say!("exit air")));
     }
     if m.kind.dries() {
-        all.push(thing(m.id, DryRead::Outlet, m.name.clone(), "outlet air"));
-        all.push(thing(m.id, DryRead::Liters, m.name.clone(), "collected since it was emptied"));
+        all.push(thing(m.id, DryRead::Outlet, m.name.clone(), say!("outlet air")));
+        all.push(thing(m.id, DryRead::Liters, m.name.clone(), say!("collected since it was emptied")));
     }
     if m.watts.is_none() {
-        all.push(thing(m.id, DryRead::Energy, m.name.clone(), "energy meter"));
+        all.push(thing(m.id, DryRead::Energy, m.name.clone(), say!("energy meter")));
     }
     all
 }
@@ -190,7 +191,8 @@ fn page_of(who: &Who, file: &CaseFile, id: Uuid, all: bool, typed: &Typed, wrong
         let [last, last_rh] = split(before.get(&of));
         let [stands, stands_rh] = split(there.get(&of));
         let second = format!("rh.{key}");
-        let goal = t.point.and_then(|p| Some(format!(", goal {}", words::figure(p.point.scale, p.said.goal?))));
+        let goal =
+            t.point.and_then(|p| Some(say!(", goal {point}", point = words::figure(p.point.scale, p.said.goal?))));
         Ask {
             name: t.name.clone(),
             note: format!("{}{}", t.note, goal.unwrap_or_default()),
@@ -277,13 +279,13 @@ struct Figure {
 /// Reads what was typed for a thing; `None` where nothing was.
 fn read(who: &Who, t: &Thing<'_>, typed: &Typed, by: Option<&Instrument>) -> Result<Option<Figure>, String> {
     let text = |name: &str| typed.get(name).map_or("", |t| t.trim());
-    let (first, second) = (text(&t.key()), text(&format!("rh.{}", t.key())));
+    let (first, second) = (text(&t.key()), text(&format!("rh.{key}", key = t.key())));
     if first.is_empty() && second.is_empty() {
         return Ok(None);
     }
     let whole = if t.is_air() { format!("{first} {second}") } else { first.to_owned() };
     if whole.chars().count() > 40 || whole.chars().any(char::is_control) {
-        return Err("Too long for a figure.".into());
+        return Err(say!("Too long for a figure.").into());
     }
     let one = |a: f64| Some(Figure { typed: whole.clone(), a: Some(a), b: None, over: false });
     let over = || Some(Figure { typed: whole.clone(), a: None, b: None, over: true });
@@ -307,11 +309,11 @@ fn read(who: &Who, t: &Thing<'_>, typed: &Typed, by: Option<&Instrument>) -> Res
         (DryRead::Moisture, _) => parse_scale(first).map(|m| one(m.get())).map_err(|e| e.message),
         (DryRead::Liters, _) => match LITERS.parse(first, who.units())? {
             l if (0.0..=500.0).contains(&l) => Ok(one(l)),
-            _ => Err(format!("0 to {}.", LITERS.text(500.0, who.units()))),
+            _ => Err(say!("0 to {who}.", who = LITERS.text(500.0, who.units()))),
         },
         _ => match plain_number(first).map_err(|e| e.said(first))? {
             kwh if (0.0..=MOST_KWH).contains(&kwh) => Ok(one(kwh)),
-            _ => Err("An energy meter shows kWh, 0 and up.".into()),
+            _ => Err(say!("An energy meter shows kWh, 0 and up.").into()),
         },
     }
 }
@@ -375,11 +377,11 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
         });
     }
     if is_late && reason.is_empty() && fresh.iter().any(|r| there.contains_key(&(r.of_id, r.what))) {
-        wrong.push(("reason".into(), "Say why what was read before is corrected.".into()));
+        wrong.push(("reason".into(), say!("Say why what was read before is corrected.").into()));
         fresh.clear();
     }
     if fresh.is_empty() && wrong.is_empty() && there.is_empty() {
-        wrong.push((String::new(), "Nothing was typed yet.".into()));
+        wrong.push((String::new(), say!("Nothing was typed yet.").into()));
     }
     scope.add_drying_readings(fresh).await?;
     scope.commit().await?;

@@ -17,6 +17,7 @@ use building::{Boundary, Face};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use judgment::drying::material;
+use language::{known, say};
 use notation::Show;
 use notation::number::plain_number;
 use notation::unit::DAILY;
@@ -96,17 +97,17 @@ pub(super) fn page_of(who: &Who, file: &CaseFile, typed: Option<Typed>, wrong: W
         id: b.id,
         name: b.name.clone(),
         space: file.building.space(b.space_id).map_or_else(String::new, |s| s.name.clone()),
-        material: text(&format!("material.{}", b.id)),
-        count: text(&format!("count.{}", b.id)),
-        standard: text(&format!("standard.{}", b.id)),
-        error: wrong.iter().find(|(f, _)| *f == format!("row.{}", b.id)).map(|(_, e)| e.clone()),
+        material: text(&format!("material.{id}", id = b.id)),
+        count: text(&format!("count.{id}", id = b.id)),
+        standard: text(&format!("standard.{id}", id = b.id)),
+        error: wrong.iter().find(|(f, _)| *f == format!("row.{id}", id = b.id)).map(|(_, e)| e.clone()),
     };
     let rows = if event.is_none() { file.building.boundaries.iter().map(row).collect() } else { Vec::new() };
     SetupPage {
         is_new: event.is_none(),
         rows,
-        waters: Water::ALL.iter().map(|w| (w.id().into(), w.words().into())).collect(),
-        spreads: Spread::ALL.iter().map(|w| (w.id().into(), w.words().into())).collect(),
+        waters: Water::ALL.iter().map(|w| (w.id().into(), known(w.words()).into())).collect(),
+        spreads: Spread::ALL.iter().map(|w| (w.id().into(), known(w.words()).into())).collect(),
         spaces: spaces(file),
         materials: material_options(),
         daily: DAILY.unit(show.units).name,
@@ -127,29 +128,29 @@ pub async fn page(who: Who, Path(job): Path<Uuid>) -> Result<Response, Failure> 
 fn event(r: &mut Reader<'_>, file: &CaseFile, now: DateTime<Utc>) -> Option<WetEvent> {
     let at = r.moment("at", now);
     if at.is_none() && r.text("at").is_empty() {
-        r.bad("at", "When did it get wet?");
+        r.bad("at", say!("When did it get wet?"));
     }
     let (water, spread) = (Water::from_id(r.text("which_water")), Spread::from_id(r.text("spread")));
     if water.is_none() {
-        r.bad("which_water", "Which water? It decides what may stay.");
+        r.bad("which_water", say!("Which water? It decides what may stay."));
     }
     if spread.is_none() {
-        r.bad("spread", "How far did it go?");
+        r.bad("spread", say!("How far did it go?"));
     }
     let words = r.line("words", WORDS, None);
     let stopped_by = r.line("stopped_by", WORDS, None);
     let stopped = r.moment("stopped", now);
     if stopped.is_none() && r.text("stopped").is_empty() && !stopped_by.is_empty() {
-        r.bad("stopped", "When was it stopped?");
+        r.bad("stopped", say!("When was it stopped?"));
     }
     let all = file.building.spaces.iter().map(|s| s.id);
     let wet: Vec<Uuid> = all.filter(|id| r.checked(&format!("space.{id}"))).collect();
     if wet.is_empty() {
-        r.bad("spaces", "Which spaces got wet?");
+        r.bad("spaces", say!("Which spaces got wet?"));
     }
     let unaffected = r.text("unaffected").parse().ok().filter(|id| file.building.space(*id).is_some());
     if unaffected.is_some_and(|u| wet.contains(&u)) {
-        r.bad("unaffected", "That one got wet: choose one that did not, or none.");
+        r.bad("unaffected", say!("That one got wet: choose one that did not, or none."));
     }
     Some(WetEvent {
         at: at?,
@@ -181,25 +182,25 @@ fn names(face: Face, name: &str, count: usize) -> Vec<String> {
 fn points(r: &mut Reader<'_>, file: &CaseFile, first: Uuid) -> Vec<DryingItem> {
     let mut all = Vec::new();
     for b in &file.building.boundaries {
-        let Some(of) = material(r.text(&format!("material.{}", b.id))) else { continue };
-        let key = format!("row.{}", b.id);
+        let Some(of) = material(r.text(&format!("material.{id}", id = b.id))) else { continue };
+        let key = format!("row.{id}", id = b.id);
         let figure = |text: &str, [low, high]: [f64; 2], usual: Option<f64>| match plain_number(text) {
             _ if text.is_empty() => Ok(usual),
             Ok(x) if (low..=high).contains(&x) => Ok(Some(x)),
-            Ok(_) => Err(format!("{low} to {high}.")),
+            Ok(_) => Err(say!("{low} to {high}.", low, high)),
             Err(e) => Err(e.said(text)),
         };
         let most = if of.scale == DryScale::Percent { 100.0 } else { 1000.0 };
-        let count = figure(r.text(&format!("count.{}", b.id)), [1.0, MOST], Some(2.0));
-        let standard = figure(r.text(&format!("standard.{}", b.id)), [0.1, most], None);
+        let count = figure(r.text(&format!("count.{id}", id = b.id)), [1.0, MOST], Some(2.0));
+        let standard = figure(r.text(&format!("standard.{id}", id = b.id)), [0.1, most], None);
         let (count, standard) = match (count, standard) {
             (Ok(n), Ok(s)) => (n.unwrap_or(1.0) as usize, s),
             (Err(e), _) => {
-                r.bad(&key, format!("Points: {e}"));
+                r.bad(&key, say!("Points: {e}", e));
                 continue;
             }
             (_, Err(e)) => {
-                r.bad(&key, format!("Dry standard: {e}"));
+                r.bad(&key, say!("Dry standard: {e}", e));
                 continue;
             }
         };
@@ -244,7 +245,14 @@ fn machines(r: &mut Reader<'_>, event: &WetEvent, first: Uuid, now: DateTime<Utc
         _ if text.is_empty() => None,
         Ok(l) if (0.1..=500.0).contains(&l) => Some(l),
         Ok(_) => {
-            r.bad("rated", format!("{} to {}.", DAILY.text(0.1, r.show.units), DAILY.text(500.0, r.show.units)));
+            r.bad(
+                "rated",
+                say!(
+                    "{units} to {units2}.",
+                    units = DAILY.text(0.1, r.show.units),
+                    units2 = DAILY.text(500.0, r.show.units)
+                ),
+            );
             None
         }
         Err(e) => {
@@ -253,14 +261,14 @@ fn machines(r: &mut Reader<'_>, event: &WetEvent, first: Uuid, now: DateTime<Utc
         }
     };
     if units > 0 && rated.is_none() && text.is_empty() {
-        r.bad("rated", "What does the label say one takes out a day?");
+        r.bad("rated", say!("What does the label say one takes out a day?"));
     }
     let Some(space_id) = event.spaces.first().copied() else { return Vec::new() };
     let kinds =
         std::iter::repeat_n(MachineKind::Compressor, units).chain(std::iter::repeat_n(MachineKind::AirMover, movers));
     let named = |i: usize, kind: MachineKind| match kind {
-        MachineKind::Compressor => format!("Dehumidifier {}", i + 1),
-        _ => format!("Air mover {}", i + 1 - units),
+        MachineKind::Compressor => say!("Dehumidifier {i}", i = i + 1),
+        _ => say!("Air mover {units}", units = i + 1 - units),
     };
     kinds
         .enumerate()
@@ -306,7 +314,7 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> 
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page_of(&who, &file, Some(typed), wrong)).into_response());
     };
     items.push(DryingItem::Event(said));
-    let did = if is_new { "Set up drying" } else { "Changed what got wet" };
+    let did = if is_new { say!("Set up drying") } else { say!("Changed what got wet") };
     scope.keep_drying(&Act::new(act_id, job, who.person.consultant_id, now, did), &items, &[]).await?;
     scope.commit().await?;
     Ok(Redirect::to(&address(job)).into_response())

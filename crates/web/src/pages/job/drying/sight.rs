@@ -10,6 +10,7 @@ use hygrothermal::drying::{LITTLE, between_depths, caught, passes_under};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
 use judgment::drying::{Better, Cost, State, so_far, to_go};
 use judgment::map::Showed;
+use language::{known, say};
 use notation::Show;
 use notation::number::fixed;
 use notation::unit::RATIO;
@@ -161,7 +162,7 @@ fn cavity(
             .map(|l| words::lack(file, d, l))
             .collect(),
         href: format!("/jobs/{}/drying/certificate?cavity={n}", file.job.id),
-        certified: latest.map(|i| format!("certified {}", show.short_day(i.at))),
+        certified: latest.map(|i| say!("certified {at}", at = show.short_day(i.at))),
     }
 }
 
@@ -182,7 +183,7 @@ fn air_lines(show: &Show, file: &CaseFile, d: &Drying) -> Vec<AirLine> {
     }
     for (id, all) in &d.airs.outlets {
         let Some(m) = file.drying.machines.iter().find(|m| m.id == *id) else { continue };
-        lines.push(AirLine { name: format!("{}, outlet", m.name), class: "outlet", reads: reads(all) });
+        lines.push(AirLine { name: say!("{name}, outlet", name = m.name), class: "outlet", reads: reads(all) });
     }
     lines.sort_by(|a, b| a.name.cmp(&b.name));
     lines
@@ -203,16 +204,17 @@ fn windows(show: &Show, hours: &[HourWays]) -> Option<String> {
     }
     let days = fixed(hours.len() as f64 / 24.0, 0);
     if all.is_empty() {
-        return Some(format!("Over the {days} days that are forecast no hour asks for opening up."));
+        return Some(say!("Over the {days} days that are forecast no hour asks for opening up.", days));
     }
     if all.len() == 1 && (all[0][1] - all[0][0]).num_hours() as usize == hours.len() {
-        return Some(format!("Over the {days} days that are forecast opening up takes out more at every hour."));
+        return Some(say!("Over the {days} days that are forecast opening up takes out more at every hour.", days));
     }
-    let told =
-        |w: &[DateTime<Utc>; 2]| format!("{}, {} to {}", show.short_day(w[0]), show.clock(w[0]), show.clock(w[1]));
+    let told = |w: &[DateTime<Utc>; 2]| {
+        say!("{w}, {clock} to {clock2}", w = show.short_day(w[0]), clock = show.clock(w[0]), clock2 = show.clock(w[1]))
+    };
     let first: Vec<String> = all.iter().take(TOLD).map(told).collect();
-    let more = if all.len() > TOLD { format!(" and {} times more", all.len() - TOLD) } else { String::new() };
-    Some(format!("Open up {}{more}; keep closed between.", first.join("; ")))
+    let more = if all.len() > TOLD { say!(" and {all} times more", all = all.len() - TOLD) } else { String::new() };
+    Some(say!("Open up {first}{more}; keep closed between.", first = first.join("; "), more))
 }
 
 fn ways_of(
@@ -257,11 +259,17 @@ fn rate(s: &SheetTest) -> Option<f64> {
 
 fn sheet_row(show: &Show, s: &SheetTest) -> SheetRow {
     let says = rate(s).map_or_else(
-        || "nothing can be said".into(),
+        || say!("nothing can be said").into(),
         |g| {
             let whole = show.water_per_day(g * s.whole_m2 / 1000.0);
-            let top = if s.wet_on_top { "; wet on top: that came from the air" } else { "" };
-            format!("{} g/m² a day, {whole} over {}{top}", fixed(g, 1), show.area(s.whole_m2))
+            let top = if s.wet_on_top { say!("; wet on top: that came from the air") } else { "" };
+            say!(
+                "{g} g/m² a day, {whole} over {whole_m2}{top}",
+                g = fixed(g, 1),
+                whole,
+                whole_m2 = show.area(s.whole_m2),
+                top
+            )
         },
     );
     SheetRow { id: s.id, name: s.name.clone(), when: show.short_day(moment(s.until)), says }
@@ -279,25 +287,32 @@ fn slabs(show: &Show, file: &CaseFile) -> Vec<String> {
         let day = |ms: i64| (ms - first) as f64 / 86_400_000.0;
         let measured: Vec<(f64, f64)> = own.iter().filter_map(|s| Some((day(s.until), rate(s)?.max(0.0)))).collect();
         let month = f64::from(show.month(moment(first))) - 1.0;
-        let limit = format!("{} g/m² a day", fixed(LITTLE, 0));
+        let limit = say!("{fixed} g/m² a day", fixed = fixed(LITTLE, 0));
         if measured.len() < 3 {
             return None;
         }
         Some(match passes_under(&measured, LITTLE, (month, own.last()?.high_month)) {
-            Ok(Some(f)) if f.day <= day(own.last()?.until) => format!("{name}: under {limit} already."),
+            Ok(Some(f)) if f.day <= day(own.last()?.until) => say!("{name}: under {limit} already.", name, limit),
             Ok(Some(f)) => {
                 let at = |d: f64| show.day(moment(first + (d * 86_400_000.0) as i64));
                 let left = f.day - day(own.last()?.until);
                 let left = if left < 2.0 * MONTH {
-                    format!("{} days", fixed(left, 0))
+                    say!("{left} days", left = fixed(left, 0))
                 } else {
-                    format!("{} months", fixed(left / MONTH, 1))
+                    say!("{left} months", left = fixed(left / MONTH, 1))
                 };
                 let band =
-                    if f.high.is_finite() { format!(" (from {} on)", at(f.low.max(0.0))) } else { String::new() };
-                format!("{name}: under {limit} about {}{band}, {left} after the last sheet.", at(f.day))
+                    if f.high.is_finite() { say!(" (from {low} on)", low = at(f.low.max(0.0))) } else { String::new() };
+                say!(
+                    "{name}: under {limit} about {day}{band}, {left} after the last sheet.",
+                    name,
+                    limit,
+                    day = at(f.day),
+                    band,
+                    left
+                )
             }
-            Ok(None) | Err(_) => format!("{name}: it does not fall yet, so no month can be named."),
+            Ok(None) | Err(_) => say!("{name}: it does not fall yet, so no month can be named.", name),
         })
     };
     names.into_iter().filter_map(one).collect()
@@ -309,19 +324,24 @@ fn costs(show: &Show, file: &CaseFile, d: &Drying, now: i64) -> ([String; 2], us
     let all: Vec<_> = d.machines.iter().map(|m| &m.machine).collect();
     let told = |c: &Cost| words::cost(c, &file.book.currency);
     let ahead = d.day.filter(|_| d.wet().next().is_some()).map_or_else(
-        || "no day is known yet".to_owned(),
+        || say!("no day is known yet").to_owned(),
         |[day, _, late]| {
             let [mid, most] = [day, late].map(|until| to_go(&all, [now, until], &file.book.cents));
             let by = show.short_day(moment(late));
             match (mid.total(), most.total()) {
                 (Some(a), Some(b)) if a != b => {
-                    format!("{}, at most {} by {by}", told(&mid), notation::money(b, &file.book.currency))
+                    say!(
+                        "{told}, at most {file} by {by}",
+                        told = told(&mid),
+                        file = notation::money(b, &file.book.currency),
+                        by
+                    )
                 }
                 _ => told(&mid),
             }
         },
     );
-    let ahead = if d.wet().next().is_none() { "nothing: turn the machines off".into() } else { ahead };
+    let ahead = if d.wet().next().is_none() { say!("nothing: turn the machines off").into() } else { ahead };
     ([told(&spent), ahead], spent.unmetered)
 }
 
@@ -329,19 +349,19 @@ fn event_lines(show: &Show, file: &CaseFile) -> Vec<(&'static str, String)> {
     let Some(e) = &file.drying.event else { return Vec::new() };
     let space = |id: &Uuid| file.building.space(*id).map(|s| s.name.clone());
     let mut all = vec![
-        ("Got wet", show.moment(moment(e.at))),
-        ("Water", e.water.words().to_owned()),
-        ("Went", e.spread.words().to_owned()),
-        ("Where", e.spaces.iter().filter_map(space).collect::<Vec<_>>().join(", ")),
+        (say!("Got wet"), show.moment(moment(e.at))),
+        (say!("Water"), known(e.water.words()).to_owned()),
+        (say!("Went"), known(e.spread.words()).to_owned()),
+        (say!("Where"), e.spaces.iter().filter_map(space).collect::<Vec<_>>().join(", ")),
     ];
     let stopped = match e.stopped {
         Some(ms) if e.stopped_by.is_empty() => show.moment(moment(ms)),
         Some(ms) => format!("{}: {}", show.moment(moment(ms)), e.stopped_by),
-        None => "not yet, or nobody said so".into(),
+        None => say!("not yet, or nobody said so").into(),
     };
-    all.push(("Stopped", stopped));
+    all.push((say!("Stopped"), stopped));
     if !e.words.is_empty() {
-        all.push(("What happened", e.words.chars().take(WORDS).collect()));
+        all.push((say!("What happened"), e.words.chars().take(WORDS).collect()));
     }
     all
 }
@@ -365,7 +385,7 @@ pub fn of(show: &Show, file: &CaseFile, hours: &[ForecastHour], issued: &[Certif
     let machine = |m: &casework::drying::Stands| MachineRow {
         id: m.machine.id,
         name: m.machine.name.clone(),
-        kind: m.machine.kind.words(),
+        kind: known(m.machine.kind.words()),
         space: name(m.machine.space_id),
         says: words::machine(show, m),
         ran: words::ran(&m.machine, ms),

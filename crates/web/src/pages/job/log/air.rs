@@ -174,10 +174,10 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let [desk, phone] = SHEETS.map(drawn);
     let base = format!("/jobs/{job}/log/air");
     let kept = format!(
-        "&month={}&from_h={}&until_h={}",
-        view.month.as_deref().and_then(|m| m.parse::<u8>().ok()).map_or_else(String::new, |m| m.to_string()),
-        view.from_h.as_ref().map_or_else(String::new, |_| View::hour(view.from_h.as_ref(), 0).to_string()),
-        view.until_h.as_ref().map_or_else(String::new, |_| View::hour(view.until_h.as_ref(), 23).to_string()),
+        "&month={view}&from_h={view2}&until_h={view3}",
+        view = view.month.as_deref().and_then(|m| m.parse::<u8>().ok()).map_or_else(String::new, |m| m.to_string()),
+        view2 = view.from_h.as_ref().map_or_else(String::new, |_| View::hour(view.from_h.as_ref(), 0).to_string()),
+        view3 = view.until_h.as_ref().map_or_else(String::new, |_| View::hour(view.until_h.as_ref(), 23).to_string())
     );
     let tab = |href: String, name: &str, here: bool| Tab { href, name: name.to_owned(), here };
     let name = |id| file.building.space(id).map_or("", |s| s.name.as_str());

@@ -16,6 +16,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Sheet, Strip, StripOf, strip};
 use icalendar::{Calendar, Component, Event, EventLike};
+use language::say;
 use notation::Show;
 use notation::number::{brief, fixed, plain_number};
 use serde::Deserialize;
@@ -92,7 +93,7 @@ impl View {
         let [low, high] = CHANGES;
         match plain_number(typed) {
             Ok(n) if (low..=high).contains(&n) => Ok(n),
-            _ => Err(format!("Air changes an hour must be {} to {}.", fixed(low, 1), fixed(high, 0))),
+            _ => Err(say!("Air changes an hour must be {low} to {high}.", low = fixed(low, 1), high = fixed(high, 0))),
         }
     }
 }
@@ -166,15 +167,15 @@ impl Shown {
             windows: aired.said.open.iter().map(|w| (window(show, aired, *w), gives(show, aired, *w))).collect(),
         });
         let no_ahead = match airing.last_at {
-            Some(at) if loaded.now - at > OLDEST => format!(
-                "It was logged last on {}: how its air is now nobody knows. Hang a live logger, or bring its file in.",
-                show.moment(at)
+            Some(at) if loaded.now - at > OLDEST => say!(
+                "It was logged last on {at}: how its air is now nobody knows. Hang a live logger, or bring its file in.",
+                at = show.moment(at)
             ),
             _ => String::new(),
         };
-        let coldest = airing
-            .coldest
-            .and_then(|(id, t)| Some(format!("{} at {}", building.surface(id)?.name, show.temperature(t))));
+        let coldest = airing.coldest.and_then(|(id, t)| {
+            Some(say!("{building} at {t}", building = building.surface(id)?.name, t = show.temperature(t)))
+        });
         Self {
             space: space.id,
             past: past(show, building, space.id, airing),
@@ -204,15 +205,18 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
     let span = view.span.as_deref().unwrap_or("2w");
     let building = &loaded.file.building;
     let logged = || loaded.log.iter().flat_map(|l| &l.spaces);
-    let kept =
-        if changes.is_empty() { String::new() } else { format!("&changes={}", brief(view.changes().unwrap_or(USUAL))) };
+    let kept = if changes.is_empty() {
+        String::new()
+    } else {
+        format!("&changes={brief}", brief = brief(view.changes().unwrap_or(USUAL)))
+    };
     Ok(AiringPage {
         frame: Frame::of(&who, &loaded.file),
         job: JobFrame::new(&loaded.file, AIRING),
         spaces: logged()
             .map(|s| {
                 let name = building.space(s.id).map_or("", |x| x.name.as_str());
-                tab(format!("{base}?space={}&span={span}{kept}", s.id), name, Some(s.id) == here)
+                tab(format!("{base}?space={id}&span={span}{kept}", id = s.id), name, Some(s.id) == here)
             })
             .collect(),
         spans: SPANS
@@ -228,7 +232,10 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
         told: loaded.told(
             &show,
             airing.as_ref().map(|(_, a)| a),
-            format!("{base}/forecast?span={span}{}{kept}", here.map(|id| format!("&space={id}")).unwrap_or_default()),
+            format!(
+                "{base}/forecast?span={span}{here}{kept}",
+                here = here.map(|id| format!("&space={id}")).unwrap_or_default()
+            ),
         ),
     })
 }
@@ -255,7 +262,7 @@ pub async fn calendar(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>)
     for property in [("VERSION", "2.0"), ("PRODID", "-//Gutteral//Airing//EN"), ("CALSCALE", "GREGORIAN")] {
         calendar.append_property(property);
     }
-    calendar.name(&format!("Airing: {}", loaded.file.job.name));
+    calendar.name(&say!("Airing: {loaded}", loaded = loaded.file.job.name));
     let airing = loaded.airing(&view);
     let ahead = airing.iter().filter_map(|(space, airing)| Some((space.id, airing.ahead.as_ref()?)));
     for (space, aired) in ahead {
@@ -263,10 +270,10 @@ pub async fn calendar(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>)
         for w in &aired.said.open {
             let at = |hour: usize| aired.from + TimeDelta::hours(i64::try_from(hour).unwrap_or(0));
             let event = Event::new()
-                .uid(&format!("{space}-{}@gutteral", at(w[0]).timestamp()))
+                .uid(&format!("{space}-{timestamp}@gutteral", timestamp = at(w[0]).timestamp()))
                 .timestamp(loaded.now)
-                .summary(&format!("Open up: {name}"))
-                .description(&format!("Outdoor air carries {} out.", gives(&show, aired, *w)))
+                .summary(&say!("Open up: {name}", name))
+                .description(&say!("Outdoor air carries {gives} out.", gives = gives(&show, aired, *w)))
                 .location(&loaded.file.job.address)
                 .starts(at(w[0]))
                 .ends(at(w[1]))

@@ -13,6 +13,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::AlertKind;
 use casework::{CaseFile, InView};
 use chrono::Utc;
+use language::{known, say};
 use notation::Show;
 use notation::number::{plain_number, short};
 use notation::unit::TEMPERATURE;
@@ -107,25 +108,25 @@ impl RuleForm {
     /// The rule it makes; what is wrong with it, in words.
     fn rule(&self, show: &Show, file: &CaseFile, by: Uuid) -> Result<AlertRule, String> {
         let space = self.space.parse().ok().filter(|id| file.building.space(*id).is_some());
-        let space_id = space.ok_or("Choose the space.")?;
-        let kind = AlertKind::from_id(&self.kind).ok_or("Choose what to watch for.")?;
-        let usual = USUAL.iter().find(|u| u.0 == kind).ok_or("Choose what to watch for.")?;
+        let space_id = space.ok_or(say!("Choose the space."))?;
+        let kind = AlertKind::from_id(&self.kind).ok_or(say!("Choose what to watch for."))?;
+        let usual = USUAL.iter().find(|u| u.0 == kind).ok_or(say!("Choose what to watch for."))?;
         let [least, most] = HOURS;
         let hours = match self.hours.trim() {
             "" => Some(usual.2),
             text => text.parse().ok().filter(|h| (least..=most).contains(h)),
         };
-        let hours = hours.ok_or_else(|| format!("Hours are a whole number, {least} to {most}."))?;
+        let hours = hours.ok_or_else(|| say!("Hours are a whole number, {least} to {most}.", least, most))?;
         let figure = match (kind, self.figure.trim()) {
             (AlertKind::Humid | AlertKind::Freezing, "") => usual.1,
             (AlertKind::Humid, text) => {
                 let rh = plain_number(text.trim_end_matches('%').trim()).ok().filter(|x| (1.0..=100.0).contains(x));
-                Some(rh.ok_or_else(|| format!("“{}” is no relative humidity: 1 to 100 %.", short(text)))?)
+                Some(rh.ok_or_else(|| say!("“{short}” is no relative humidity: 1 to 100 %.", short = short(text)))?)
             }
             (AlertKind::Freezing, text) => {
                 let t = TEMPERATURE.parse(text, show.units)?;
                 let possible = (-40.0..=30.0).contains(&t);
-                Some(if possible { t } else { return Err("The temperature must be −40 to 30 °C.".into()) })
+                Some(if possible { t } else { return Err(say!("The temperature must be −40 to 30 °C.").into()) })
             }
             _ => None,
         };
@@ -135,7 +136,7 @@ impl RuleForm {
             && mail_to.chars().count() <= LONGEST
             && !mail_to.chars().any(|c| c.is_whitespace() || c.is_control() || c == ',' || c == ';');
         if !mail_to.is_empty() && !is_address {
-            return Err(format!("“{}” is no e-mail address.", short(mail_to)));
+            return Err(say!("“{short}” is no e-mail address.", short = short(mail_to)));
         }
         Ok(AlertRule {
             id: self.rule.parse().unwrap_or(self.id),
@@ -172,7 +173,7 @@ async fn view(who: &Who, job: Uuid, form: RuleForm, error: Option<String>) -> Re
         let (from, until) = (show.moment(a.raised_at), show.moment(a.cleared_at?));
         let told =
             Raised { alert: a.clone(), rule: rule.clone(), job: String::new(), space: name(rule.space_id), surface };
-        Some(format!("{}: {from} to {until}", wording::alert::raised(&show, &told)))
+        Some(say!("{alert}: {from} to {until}", alert = wording::alert::raised(&show, &told), from, until))
     };
     let usual = |kind: &AlertKind| {
         let (_, figure, hours) = USUAL.iter().find(|u| u.0 == *kind)?;
@@ -195,7 +196,7 @@ async fn view(who: &Who, job: Uuid, form: RuleForm, error: Option<String>) -> Re
         rules: rules.iter().map(row).collect(),
         past: alerts.iter().filter_map(over).take(20).collect(),
         spaces: loaded.building.spaces.iter().map(|s| (s.id.to_string(), s.name.clone())).collect(),
-        kinds: AlertKind::ALL.iter().map(|k| (k.id(), k.words(), usual(k).unwrap_or_default())).collect(),
+        kinds: AlertKind::ALL.iter().map(|k| (k.id(), known(k.words()), usual(k).unwrap_or_default())).collect(),
         form,
         error,
         last: last_change(who, &loaded, &["alert_rule"]),
@@ -205,7 +206,11 @@ async fn view(who: &Who, job: Uuid, form: RuleForm, error: Option<String>) -> Re
 
 /// What is raised, and since when.
 pub fn raised_since(show: &Show, raised: &Raised) -> String {
-    format!("{}, since {}", wording::alert::raised(show, raised), show.moment(raised.alert.raised_at))
+    say!(
+        "{alert}, since {raised}",
+        alert = wording::alert::raised(show, raised),
+        raised = show.moment(raised.alert.raised_at)
+    )
 }
 
 #[derive(Deserialize)]
@@ -243,17 +248,24 @@ pub async fn keep(who: Who, Path(job): Path<Uuid>, Form(form): Form<RuleForm>) -
         return Err(Failure::NotFound);
     }
     let rules = scope.alert_rules(job).await?;
-    let known = rules.iter().any(|r| r.id == rule.id);
-    if !form.rule.is_empty() && !known {
+    let is_known = rules.iter().any(|r| r.id == rule.id);
+    if !form.rule.is_empty() && !is_known {
         let form = RuleForm { rule: String::new(), ..form };
-        return refused(form, "That rule was removed meanwhile; watched again, it is a new one.".into()).await;
+        return refused(form, say!("That rule was removed meanwhile; watched again, it is a new one.").into()).await;
     }
-    if !known && rules.len() >= MOST {
-        return refused(form, format!("A job is watched by {MOST} rules at most.")).await;
+    if !is_known && rules.len() >= MOST {
+        return refused(form, say!("A job is watched by {most} rules at most.", most = MOST)).await;
     }
     let space = loaded.building.space(rule.space_id).map_or("", |s| s.name.as_str());
-    let (does, kind) = (if known { "Changed how it watches" } else { "Watches" }, rule.kind.words());
-    let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("{does} {space} for {kind}"));
+    let (does, kind) =
+        (if is_known { say!("Changed how it watches") } else { say!("Watches") }, language::known(rule.kind.words()));
+    let act = Act::new(
+        form.id,
+        job,
+        who.person.consultant_id,
+        Utc::now(),
+        say!("{does} {space} for {kind}", does, space, kind),
+    );
     scope.keep_alert_rule(&act, rule).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/log/alerts")).into_response())
@@ -275,7 +287,7 @@ pub async fn remove(
         return Err(Failure::NotFound);
     }
     if let Some(row) = scope.alert_rules(job).await?.into_iter().find(|r| r.id == rule) {
-        let what = format!("Stopped watching for {}", row.kind.words());
+        let what = say!("Stopped watching for {row}", row = known(row.kind.words()));
         let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), what);
         scope.keep_alert_rule(&act, AlertRule { removed: true, ..row }).await?;
         scope.commit().await?;

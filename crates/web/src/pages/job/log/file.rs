@@ -14,6 +14,7 @@ use building::{Building, InstrumentKind, Place};
 use casework::log::{Found, Goes, Sensor, Unread, Wished, guessed, sensor_kind};
 use casework::{CaseFile, InView};
 use chrono::Utc;
+use language::say;
 use logger::{Column, ColumnWish, Reads, Survey, Zone};
 use notation::Show;
 use serde::Deserialize;
@@ -196,17 +197,17 @@ impl Shown<'_> {
         let text = |name: &str| self.typed.map(|t| t.text(name).to_owned());
         let clock = text("clock").unwrap_or_else(|| self.wished.clock.clone().unwrap_or_default());
         let mut zones = vec![
-            (String::new(), format!("as found: {}", self.how.zone.shown())),
-            (site.to_owned(), format!("the site’s: {site}")),
+            (String::new(), say!("as found: {how}", how = self.how.zone.shown())),
+            (site.to_owned(), say!("the site’s: {site}", site)),
             ("UTC".to_owned(), "UTC".to_owned()),
         ];
         if !zones.iter().any(|(v, _)| *v == clock) {
             zones.push((clock.clone(), clock.clone()));
         }
         let (first, last) = (found.first.map(|at| self.show.moment(at)), found.last.map(|at| self.show.moment(at)));
-        let span = first.zip(last).map_or_else(String::new, |(a, b)| format!(", {a} to {b}"));
+        let span = first.zip(last).map_or_else(String::new, |(a, b)| say!(", {a} to {b}", a, b));
         Preview {
-            summary: format!("{} rows{span}", count(found.rows)),
+            summary: say!("{count} rows{span}", count = count(found.rows), span),
             because: self.how.because.iter().map(|b| (b.what.clone(), b.why.clone())).collect(),
             questions: self.how.asked.iter().map(|q| asked(q)).collect(),
             columns: self.columns(),
@@ -240,7 +241,9 @@ impl Shown<'_> {
                 units: READS
                     .iter()
                     .filter(|(x, ..)| Some(*x) == of)
-                    .flat_map(|(_, _, units)| units.iter().map(|u| (*u, if *u == "1" { "fraction of 1" } else { *u })))
+                    .flat_map(|(_, _, units)| {
+                        units.iter().map(|u| (*u, if *u == "1" { say!("fraction of 1") } else { *u }))
+                    })
                     .collect(),
                 options: READS.iter().map(|(r, words, _)| (reads_id(*r), *words)).collect(),
             })
@@ -269,9 +272,13 @@ impl Shown<'_> {
             None => guessed(b, s, &self.words(s), before).map(place_id).unwrap_or_default(),
         };
         let range = if s.count == 0 {
-            "no reading".to_owned()
+            say!("no reading").to_owned()
         } else {
-            format!("{} to {}", figure(&self.show, s.reads, s.low), figure(&self.show, s.reads, s.high))
+            say!(
+                "{reads} to {reads2}",
+                reads = figure(&self.show, s.reads, s.low),
+                reads2 = figure(&self.show, s.reads, s.high)
+            )
         };
         SensorRow {
             field: i,
@@ -306,12 +313,12 @@ fn choices(building: &Building, reads: Reads) -> Vec<(&'static str, Vec<(String,
         places.into_iter().filter(|(p, _)| sensor_kind(reads, *p).is_some()).map(|(p, n)| (place_id(p), n)).collect()
     };
     let spaces = building.spaces.iter().map(|s| (Place::Space(s.id), s.name.clone()));
-    let air = spaces.chain([(Place::Outdoors, "Outdoors".to_owned())]).collect();
+    let air = spaces.chain([(Place::Outdoors, say!("Outdoors").to_owned())]).collect();
     let surfaces = building.surfaces.iter().map(|s| {
         let space = building.space(s.space_id).map(|s| s.name.as_str()).unwrap_or_default();
         (Place::Surface(s.id), format!("{}, in {space}", s.name))
     });
-    let groups = vec![("Air of", of(air)), ("Surface", of(surfaces.collect()))];
+    let groups = vec![(say!("Air of"), of(air)), (say!("Surface"), of(surfaces.collect()))];
     groups.into_iter().filter(|(_, list)| !list.is_empty()).collect()
 }
 
@@ -348,8 +355,10 @@ pub async fn decide(
     if asks_again || is_corrected(&typed, how, &wished) {
         let wished = Wished { logger: logger.map(|l| l.id), ..corrected(&typed, how, &wished) };
         if wished.clock.as_deref().is_some_and(|z| Zone::named(z).is_none()) {
-            let why =
-                format!("“{}” is no time zone: one is written like Europe/London or +01:00.", typed.text("clock"));
+            let why = say!(
+                "“{typed}” is no time zone: one is written like Europe/London or +01:00.",
+                typed = typed.text("clock")
+            );
             return again(&who, &loaded, id, &typed, why).await;
         }
         look_again(&who, job, id, &wished).await?;
@@ -381,7 +390,7 @@ pub async fn decide(
     };
     scope.remember_read_as(instrument, &json!({ "wished": wished, "goes": goes })).await?;
     let now = Utc::now();
-    let act = Act::new(act, job, who.person.consultant_id, now, format!("Brought in {}", file.name));
+    let act = Act::new(act, job, who.person.consultant_id, now, say!("Brought in {file}", file = file.name));
     let row = BringIn {
         id,
         job_id: job,
@@ -399,13 +408,16 @@ pub async fn decide(
 /// Why a file is not brought in as it was decided; `new` is the name of a logger to be added.
 fn wrong(typed: &Typed, goes: &[Goes], new: Option<&String>) -> Option<String> {
     if !typed.errors.is_empty() {
-        return Some("A sensor cannot be where you put it.".into());
+        return Some(say!("A sensor cannot be where you put it.").into());
     }
     if goes.is_empty() {
-        return Some("Say where at least one sensor belongs: in a space, on a surface or outdoors.".into());
+        return Some(say!("Say where at least one sensor belongs: in a space, on a surface or outdoors.").into());
     }
     let named = |name: &String| (1..=LONGEST_NAME).contains(&name.chars().count());
-    let why = format!("Give the logger a name of {LONGEST_NAME} characters at most, or choose one you have.");
+    let why = say!(
+        "Give the logger a name of {longest_name} characters at most, or choose one you have.",
+        longest_name = LONGEST_NAME
+    );
     new.is_some_and(|name| !named(name)).then_some(why)
 }
 
@@ -473,7 +485,9 @@ fn goes(building: &Building, found: &Found, typed: &mut Typed) -> Vec<Goes> {
         }
         match place_of(building, &text).filter(|p| sensor_kind(sensor.reads, *p).is_some()) {
             Some(place) => goes.push(Goes::to(&sensor.channel, sensor.reads, place)),
-            None => drop(typed.errors.insert(field, format!("{} cannot be read there.", reads(sensor.reads)))),
+            None => {
+                drop(typed.errors.insert(field, say!("{reads} cannot be read there.", reads = reads(sensor.reads))))
+            }
         }
     }
     goes

@@ -15,6 +15,7 @@ use building::InstrumentKind;
 use casework::log::{Became, Found, Wished};
 use casework::{CaseFile, InView};
 use chrono::Utc;
+use language::say;
 use logger::recognize;
 use std::collections::HashMap;
 use store::{BringIn, Depth, FileKnown, Instrument, LogFile, Part, TaskKind};
@@ -72,11 +73,11 @@ pub fn became(who: &Who, file: &LogFile, decided: Option<&BringIn>) -> String {
     let found: Option<Found> = file.found.clone().and_then(|v| serde_json::from_value(v).ok());
     let came: Option<Became> = file.became.clone().and_then(|v| serde_json::from_value(v).ok());
     match (found, decided, came) {
-        (None, ..) => "being read".into(),
-        (Some(Found { unreadable: Some(why), .. }), ..) => format!("not taken: {why}"),
-        (_, None, _) => "waits for you to say where it belongs".into(),
+        (None, ..) => say!("being read").into(),
+        (Some(Found { unreadable: Some(why), .. }), ..) => say!("not taken: {why}", why),
+        (_, None, _) => say!("waits for you to say where it belongs").into(),
         (_, Some(d), _) if d.removed => "undone".into(),
-        (_, _, None) => "being brought in".into(),
+        (_, _, None) => say!("being brought in").into(),
         (_, _, Some(came)) => wording::sensor::became(&who.show(), &came),
     }
 }
@@ -128,7 +129,7 @@ pub async fn send(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
         let page = view(&who, &loaded, NewFile { id: Uuid::now_v7(), logger, error: Some(why), anyway }).await?;
         Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response())
     };
-    let Some(file) = &sent.spooled else { return again("Choose a file.".into(), false).await };
+    let Some(file) = &sent.spooled else { return again(say!("Choose a file.").into(), false).await };
     if let Some(why) = refused(&sent.name, file).await? {
         return again(why, false).await;
     }
@@ -140,9 +141,10 @@ pub async fn send(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
         return Ok(Redirect::to(&format!("/jobs/{job}/log/files/{}?again=yes", same.id)).into_response());
     }
     if let Some(other) = same.first().filter(|_| sent.text("anyway").is_empty()) {
-        let name = scope.job(other.job_id).await?.map_or_else(|| "another job".into(), |j| format!("“{}”", j.name));
+        let name =
+            scope.job(other.job_id).await?.map_or_else(|| say!("another job").into(), |j| format!("“{}”", j.name));
         let when = who.show().moment(other.sent_at);
-        let why = format!("{} was sent to {name} on {when}. Nothing was stored here.", sent.name);
+        let why = say!("{sent} was sent to {name} on {when}. Nothing was stored here.", sent = sent.name, name, when);
         return again(why, true).await;
     }
     let remembered = match logger {
@@ -185,12 +187,12 @@ pub async fn send(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
 async fn refused(name: &str, file: &Spooled) -> Result<Option<String>, Failure> {
     if file.bytes > LARGEST_LOG {
         let (mb, most) = (file.bytes >> 20, LARGEST_LOG >> 20);
-        return Ok(Some(format!("{name} has {mb} MB; {most} MB at most. Nothing was stored.")));
+        return Ok(Some(say!("{name} has {mb} MB; {most} MB at most. Nothing was stored.", name, mb, most)));
     }
     let mut head = Vec::with_capacity(LOOKED_AT);
     let mut from = file.open().await?.take(LOOKED_AT as u64);
     from.read_to_end(&mut head).await.map_err(|e| Failure::Defect(e.to_string()))?;
-    Ok(recognize(&head).err().map(|why| format!("{name}: {why}. Nothing was stored.")))
+    Ok(recognize(&head).err().map(|why| say!("{name}: {why}. Nothing was stored.", name, why)))
 }
 
 /// Says how a file is to be looked at again.

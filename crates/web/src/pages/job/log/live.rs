@@ -15,6 +15,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::{Building, Place, SensorKind};
 use casework::InView;
 use casework::log::LiveSensor;
+use language::{known, say};
 use logger::Reads;
 use serde::Deserialize;
 use serde_json::json;
@@ -83,9 +84,9 @@ async fn view(who: &Who, job: Uuid, form: SensorForm, error: Option<String>) -> 
             id: instrument.id,
             name: instrument.name.clone(),
             heard: match (l.token_made_at, l.heard_at) {
-                (None, _) => "has no token".into(),
-                (_, None) => "never heard yet".into(),
-                (_, Some(at)) => format!("last heard {}", show.moment(at)),
+                (None, _) => say!("has no token").into(),
+                (_, None) => say!("never heard yet").into(),
+                (_, Some(at)) => say!("last heard {at}", at = show.moment(at)),
             },
             elsewhere: sensors.len() - here.len(),
             here,
@@ -108,8 +109,8 @@ async fn view(who: &Who, job: Uuid, form: SensorForm, error: Option<String>) -> 
 fn places(building: &Building) -> Vec<(&'static str, Vec<(String, String)>)> {
     let spaces = building.spaces.iter().map(|s| (s.id.to_string(), s.name.clone()));
     let surfaces = building.surfaces.iter().map(|s| (s.id.to_string(), s.name.clone()));
-    let spaces = spaces.chain([("outdoors".to_owned(), "Outdoors".to_owned())]).collect();
-    vec![("Space", spaces), ("Surface", surfaces.collect())]
+    let spaces = spaces.chain([("outdoors".to_owned(), say!("Outdoors").to_owned())]).collect();
+    vec![(say!("Space"), spaces), (say!("Surface"), surfaces.collect())]
 }
 
 /// Which loggers post here.
@@ -141,11 +142,15 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<SensorForm>
     let logger = loaded.instruments.iter().find(|i| i.id.to_string() == form.logger);
     let kind = SensorKind::from_id(&form.kind);
     let wrong = match (logger, kind, place) {
-        (None, ..) => Some("Choose the logger; a new one is added on the Bench.".to_owned()),
-        (_, None, _) => Some("Say what the sensor reads.".to_owned()),
-        (.., None) => Some("Say where it is.".to_owned()),
-        (_, Some(kind), Some(place)) if !fits(kind, place) => Some(format!("{} is not read there.", kind.words())),
-        _ if form.channel.chars().count() > LONGEST => Some(format!("A name of {LONGEST} characters at most.")),
+        (None, ..) => Some(say!("Choose the logger; a new one is added on the Bench.").to_owned()),
+        (_, None, _) => Some(say!("Say what the sensor reads.").to_owned()),
+        (.., None) => Some(say!("Say where it is.").to_owned()),
+        (_, Some(kind), Some(place)) if !fits(kind, place) => {
+            Some(say!("{kind} is not read there.", kind = known(kind.words())))
+        }
+        _ if form.channel.chars().count() > LONGEST => {
+            Some(say!("A name of {longest} characters at most.", longest = LONGEST))
+        }
         _ => None,
     };
     let (Some(logger), Some(kind), Some(place), None) = (logger, kind, place, &wrong) else {
@@ -162,7 +167,7 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<SensorForm>
     // Hung elsewhere, it posts there from now on.
     sensors.retain(|s| s.channel != channel || s.sensor() != Some(kind));
     if sensors.len() >= MOST {
-        let page = view(&who, job, form, Some(format!("A logger has {MOST} sensors at most."))).await?;
+        let page = view(&who, job, form, Some(say!("A logger has {most} sensors at most.", most = MOST))).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     let (space, surface) = place.columns();

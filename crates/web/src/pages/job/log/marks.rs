@@ -10,6 +10,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::MarkKind;
 use casework::InView;
 use chrono::{DateTime, Datelike, NaiveDateTime, TimeDelta, Utc};
+use language::say;
 use notation::Show;
 use serde::Deserialize;
 use store::{Act, Depth, LogMark};
@@ -71,23 +72,23 @@ impl MarkForm {
     /// The mark it makes; what is wrong with it, in words.
     fn mark(&self, show: &Show, job: Uuid, by: Uuid) -> Result<LogMark, String> {
         let kind = MarkKind::from_id(&self.kind).unwrap_or(MarkKind::Event);
-        let from_at = moment(show, &self.from).ok_or("Say when: a day and a time, like 2026-07-14 13:30.")?;
+        let from_at = moment(show, &self.from).ok_or(say!("Say when: a day and a time, like 2026-07-14 13:30."))?;
         let until_at = match self.until.trim() {
             "" => None,
-            text => Some(moment(show, text).ok_or("Until when is a day and a time, like 2026-07-14 13:30.")?),
+            text => Some(moment(show, text).ok_or(say!("Until when is a day and a time, like 2026-07-14 13:30."))?),
         };
         if until_at.is_some_and(|u| u <= from_at) {
-            return Err("It ends before it begins.".into());
+            return Err(say!("It ends before it begins.").into());
         }
         let what = self.what.trim();
         if what.is_empty() && kind != MarkKind::LeftOut {
-            return Err("Say what happened, in a few words.".into());
+            return Err(say!("Say what happened, in a few words.").into());
         }
         if what.chars().count() > LONGEST || self.note.chars().count() > LONGEST_NOTE {
-            return Err(format!("{LONGEST} characters at most; more goes into the note."));
+            return Err(say!("{longest} characters at most; more goes into the note.", longest = LONGEST));
         }
         if kind == MarkKind::LeftOut && until_at.is_none_or(|u| u - from_at > LONGEST_SPAN) {
-            return Err("Say from when until when readings are to be left out, three years at most.".into());
+            return Err(say!("Say from when until when readings are to be left out, three years at most.").into());
         }
         Ok(LogMark {
             id: self.id,
@@ -99,7 +100,7 @@ impl MarkForm {
             space_id: self.space.parse().ok().filter(|_| kind != MarkKind::LeftOut),
             from_at,
             until_at,
-            what: if what.is_empty() { "left out".into() } else { what.to_owned() },
+            what: if what.is_empty() { say!("left out").into() } else { what.to_owned() },
             note: self.note.trim().to_owned(),
             removed: false,
         })
@@ -136,18 +137,18 @@ pub async fn add(who: Who, Path(job): Path<Uuid>, Form(form): Form<MarkForm>) ->
     }
     let parts = scope.log_parts(job).await?;
     if mark.space_id.is_some_and(|id| loaded.building.space(id).is_none()) {
-        return again(&who, job, form, "That space is no longer there.".into()).await;
+        return again(&who, job, form, say!("That space is no longer there.").into()).await;
     }
     if let Some(id) = mark.series_id
         && !parts.series.iter().any(|s| s.id == id)
     {
-        return again(&who, job, form, "That sensor is no longer there.".into()).await;
+        return again(&who, job, form, say!("That sensor is no longer there.").into()).await;
     }
     if parts.marks.len() >= MOST {
-        let why = format!("This log has {MOST} marks, the most there can be: remove some first.");
+        let why = say!("This log has {most} marks, the most there can be: remove some first.", most = MOST);
         return again(&who, job, form, why).await;
     }
-    let words = if mark.kind == MarkKind::LeftOut { "Left readings out" } else { "Marked in the log" };
+    let words = if mark.kind == MarkKind::LeftOut { say!("Left readings out") } else { say!("Marked in the log") };
     let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("{words}: {}", mark.what));
     scope.keep_mark(&act, mark).await?;
     scope.commit().await?;
@@ -174,7 +175,7 @@ pub async fn remove(
     let own = format!("/jobs/{job}/log");
     let next = Some(local(&form.next)).filter(|n| n.starts_with(&own)).unwrap_or(&own).to_owned();
     let row = scope.log_mark(job, mark).await?.ok_or(Failure::NotFound)?;
-    let words = if row.kind == MarkKind::LeftOut { "Took readings back" } else { "Removed from the log" };
+    let words = if row.kind == MarkKind::LeftOut { say!("Took readings back") } else { say!("Removed from the log") };
     let act = Act::new(form.id, job, who.person.consultant_id, Utc::now(), format!("{words}: {}", row.what));
     scope.keep_mark(&act, LogMark { removed: true, ..row }).await?;
     scope.commit().await?;

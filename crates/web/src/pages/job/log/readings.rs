@@ -11,6 +11,7 @@ use axum::response::{IntoResponse, Response};
 use building::{Place, SensorKind};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, SecondsFormat, TimeDelta, Utc};
+use language::say;
 use logger::Point;
 use std::collections::HashMap;
 use std::fmt::Write;
@@ -49,7 +50,7 @@ fn names(file: &CaseFile, series: &[LogSeries]) -> HashMap<Uuid, (String, Sensor
     let place = |s: &LogSeries| match (s.surface_id, s.space_id) {
         (Some(id), _) => file.building.place_name(Place::Surface(id)),
         (None, Some(id)) => file.building.place_name(Place::Space(id)),
-        (None, None) => "Outdoors",
+        (None, None) => say!("Outdoors"),
     };
     let mut names = HashMap::new();
     for s in series {
@@ -130,7 +131,7 @@ pub async fn csv(State(app): State<App>, who: Who, Path(job): Path<Uuid>) -> Res
         until: extent(|s| s.last_at).max().map_or(now, |last| last + TimeDelta::seconds(1)),
     };
     let columns: Vec<&str> = COLUMNS.iter().map(|(name, _)| *name).collect();
-    let head = format!("at,channel,{}\n", columns.join(","));
+    let head = format!("at,channel,{columns}\n", columns = columns.join(","));
     let lines = futures_util::stream::unfold(left, Left::next);
     let body = futures_util::StreamExt::chain(futures_util::stream::iter([Ok::<_, StoreError>(head)]), lines);
     let kind = [

@@ -8,6 +8,7 @@ use chrono::{DateTime, Utc};
 use drawing::log::{Cell, Dot, Drawn, Flag, Kind, Line, Measure, Sheet, columns, ribbon};
 use hygrothermal::mold::CRITERION;
 use hygrothermal::surface::MOLD_RH;
+use language::{known, say};
 use logger::Spread;
 use notation::Show;
 use store::LogSeries;
@@ -85,15 +86,20 @@ impl Sight<'_> {
     /// What it is of.
     pub fn title(&self) -> String {
         let name = self.file.building.space(self.space.id).map_or("", |s| s.name.as_str());
-        format!("{name}, {} to {}", self.show.moment(self.log.from), self.show.moment(self.log.until))
+        say!(
+            "{name}, {log} to {log2}",
+            name,
+            log = self.show.moment(self.log.from),
+            log2 = self.show.moment(self.log.until)
+        )
     }
 
     /// The figure not to be passed.
     fn limit(&self) -> Option<(f64, String)> {
         match self.measure {
-            Measure::Rh => Some((MOLD_RH, format!("mold at {}", self.show.percent(MOLD_RH)))),
-            Measure::Excess => Some((0.0, "as outdoors".into())),
-            Measure::Mold => Some((CRITERION, "not acceptable".into())),
+            Measure::Rh => Some((MOLD_RH, say!("mold at {a}", a = self.show.percent(MOLD_RH)))),
+            Measure::Excess => Some((0.0, say!("as outdoors").into())),
+            Measure::Mold => Some((CRITERION, say!("not acceptable").into())),
             Measure::Dew | Measure::Ratio => None,
         }
     }
@@ -102,11 +108,12 @@ impl Sight<'_> {
     fn lines(&self) -> Vec<(String, Kind, Vec<Option<Cell>>)> {
         let (log, space) = self.drawn;
         let measure = self.measure;
-        let words = measure.words();
-        let mut lines = vec![(format!("{words} of the air"), Kind::Dew, of_air(measure, &space.air, &log.outdoors))];
+        let words = known(measure.words());
+        let mut lines =
+            vec![(say!("{words} of the air", words), Kind::Dew, of_air(measure, &space.air, &log.outdoors))];
         if measure != Measure::Excess {
             let outdoors = of_air(measure, &log.outdoors, &log.outdoors);
-            lines.push((format!("outdoor {words}"), Kind::Outdoors, outdoors));
+            lines.push((say!("outdoor {words}", words), Kind::Outdoors, outdoors));
         }
         if let Some(other) = self.beside {
             let other = log.space(other.id).unwrap_or(other);
@@ -115,7 +122,7 @@ impl Sight<'_> {
         }
         if let Some((earlier, space)) = self.before {
             let cells = of_air(measure, &space.air, &earlier.outdoors);
-            lines.push((format!("the span before: {words}"), Kind::Before, cells));
+            lines.push((say!("the span before: {words}", words), Kind::Before, cells));
         }
         // Bare soil is damp whatever the air does: it has its row below.
         for surface in space.surfaces.iter().filter(|s| !self.is_soil(s)).take(DRAWN) {
@@ -148,7 +155,7 @@ impl Sight<'_> {
 
     pub fn named(&self, surface: &SurfaceLog) -> String {
         let name = self.file.building.surface(surface.id).map(|s| s.name.clone()).unwrap_or_default();
-        if surface.source == Source::Measured { name } else { format!("{name} · estimated") }
+        if surface.source == Source::Measured { name } else { say!("{name} · estimated", name) }
     }
 
     /// Stretches left out of anything drawn here.
@@ -168,7 +175,7 @@ impl Sight<'_> {
         let visits = visits.map(|v| Flag {
             at: v.started_at,
             until: None,
-            words: format!("visit {}", self.file.visit_number(v.id)),
+            words: say!("visit {file}", file = self.file.visit_number(v.id)),
         });
         let here = |m: &&store::LogMark| m.space_id.is_none_or(|id| id == self.space.id) && m.kind != MarkKind::LeftOut;
         let marks = self.log.marks.iter().filter(here);
@@ -189,7 +196,7 @@ impl Sight<'_> {
         let space = series.space_id.and_then(|id| self.file.building.space(id)).map(|s| s.name.as_str());
         let surface = series.surface_id.and_then(|id| self.file.building.surface(id)).map(|s| s.name.as_str());
         let place = surface.or(space).unwrap_or("outdoors");
-        format!("{logger}, {} of {place}", series.reads.words())
+        say!("{logger}, {series} of {place}", logger, series = known(series.reads.words()), place)
     }
 
     /// What is wrong with the loggers of this space, and of outdoors.
@@ -213,12 +220,12 @@ impl Sight<'_> {
 
     pub fn marks(&self) -> Vec<MarkRow> {
         let row = |m: &store::LogMark| {
-            let until = m.until_at.map_or_else(String::new, |u| format!(" to {}", self.show.moment(u)));
+            let until = m.until_at.map_or_else(String::new, |u| say!(" to {u}", u = self.show.moment(u)));
             let of = m.series_id.and_then(|id| self.log.series.iter().find(|s| s.id == id)).map(|s| self.sensor(s));
             let left_out = m.kind == MarkKind::LeftOut;
             let what = match (left_out, of) {
-                (true, Some(of)) => format!("left out: {of}"),
-                (true, None) => "left out: all sensors".to_owned(),
+                (true, Some(of)) => say!("left out: {of}", of),
+                (true, None) => say!("left out: all sensors").to_owned(),
                 _ => m.what.clone(),
             };
             MarkRow {
@@ -245,11 +252,11 @@ impl Sight<'_> {
         read.map(|s| Dot {
             at: s.at,
             t_c: s.t_c,
-            words: format!(
-                "{}, {}, read on a visit {}",
-                self.file.building.place_name(s.place),
-                self.show.temperature(s.t_c),
-                self.show.moment(s.at)
+            words: say!(
+                "{file}, {t_c}, read on a visit {at}",
+                file = self.file.building.place_name(s.place),
+                t_c = self.show.temperature(s.t_c),
+                at = self.show.moment(s.at)
             ),
         })
         .collect()
@@ -267,7 +274,11 @@ impl Sight<'_> {
 
     pub fn columns(&self) -> Vec<String> {
         let own = self.space.surfaces.iter().map(|s| self.named(s));
-        ["Air", "Humidity", "Dew point", "Outdoor dew point"].map(str::to_owned).into_iter().chain(own).collect()
+        [say!("Air"), say!("Humidity"), say!("Dew point"), say!("Outdoor dew point")]
+            .map(str::to_owned)
+            .into_iter()
+            .chain(own)
+            .collect()
     }
 
     /// The figures behind the drawing, by hour or by several.

@@ -16,6 +16,7 @@ use casework::log::{LogView, SpaceLog, Span, TimeSays};
 use casework::{CaseFile, InView};
 use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Chart, Measure, Run, Sheet, chart};
+use language::{known, say};
 use notation::Show;
 use serde::Deserialize;
 use std::sync::Arc;
@@ -154,9 +155,12 @@ impl Address {
         let free = view.from.is_some() && view.until.is_some();
         let local = |at: DateTime<Utc>| sight.show.stamp(at).chars().take(16).collect::<String>();
         let span = if free {
-            format!("from={}&until={}", local(sight.log.from), local(sight.log.until))
+            format!("from={local}&until={local2}", local = local(sight.log.from), local2 = local(sight.log.until))
         } else {
-            format!("span={}", SPANS.iter().find(|s| Some(s.0) == view.span.as_deref()).unwrap_or(&SPANS[1]).0)
+            format!(
+                "span={find}",
+                find = SPANS.iter().find(|s| Some(s.0) == view.span.as_deref()).unwrap_or(&SPANS[1]).0
+            )
         };
         Self {
             job: sight.file.job.id,
@@ -175,7 +179,11 @@ impl Address {
     }
 
     fn href(&self, path: &str) -> String {
-        let axis = if self.measure == Measure::Dew { String::new() } else { format!("&axis={}", self.measure.id()) };
+        let axis = if self.measure == Measure::Dew {
+            String::new()
+        } else {
+            format!("&axis={measure}", measure = self.measure.id())
+        };
         format!("/jobs/{}/log{path}?space={}&{}{axis}{}", self.job, self.space, self.span, self.compared())
     }
 
@@ -280,7 +288,8 @@ impl Shown {
         let name = |id| file.building.space(id).map(|s| s.name.clone()).unwrap_or_default();
         let local = |at: DateTime<Utc>| show.stamp(at).chars().take(16).collect::<String>();
         let between = |from: DateTime<Utc>, until: DateTime<Utc>| {
-            another(&|a| a.span = format!("from={}&until={}", local(from), local(until))).href("")
+            another(&|a| a.span = format!("from={local}&until={local2}", local = local(from), local2 = local(until)))
+                .href("")
         };
         let length = log.until - log.from;
         let others = log.spaces.iter().filter(|s| s.id != space.id);
@@ -290,7 +299,7 @@ impl Shown {
                 another(&|a| a.with = Some(s.id).filter(|_| !is)).tab(&name(s.id), is)
             })
             .collect();
-        compare.push(another(&|a| a.before = !a.before).tab("the span before", here.before));
+        compare.push(another(&|a| a.before = !a.before).tab(say!("the span before"), here.before));
         Self {
             space: space.id,
             ms: [log.from.timestamp_millis(), log.until.timestamp_millis()],
@@ -314,7 +323,7 @@ impl Shown {
                 .collect(),
             measures: Measure::ALL
                 .iter()
-                .map(|m| another(&|a| a.measure = *m).tab(m.words(), *m == here.measure))
+                .map(|m| another(&|a| a.measure = *m).tab(known(m.words()), *m == here.measure))
                 .collect(),
             compare,
             compared: here.compared(),
@@ -337,6 +346,6 @@ impl Shown {
 impl RibbonRow {
     /// Words for whoever cannot see it.
     fn said(&self) -> String {
-        format!("{}: wet {}, mold risk {}", self.name, self.wet, self.mold)
+        say!("{name}: wet {wet}, mold risk {mold}", name = self.name, wet = self.wet, mold = self.mold)
     }
 }

@@ -5,6 +5,7 @@ use casework::CaseFile;
 use casework::proof::LONGEST;
 use chrono::{DateTime, Days, NaiveDate, NaiveTime, Utc};
 use judgment::plan::fix;
+use language::say;
 use notation::Show;
 use notation::number::plain_number;
 use serde::Deserialize;
@@ -54,7 +55,7 @@ pub struct Split {
 pub fn happened(file: &CaseFile, marks: &[LogMark], space: Uuid, show: &Show) -> Vec<Split> {
     let here = |m: &&LogMark| m.kind == MarkKind::Event && m.space_id.is_none_or(|s| s == space);
     let named = |m: &LogMark| {
-        let what = if m.what.is_empty() { "a mark" } else { &m.what };
+        let what = if m.what.is_empty() { say!("a mark") } else { &m.what };
         Split { key: m.id.to_string(), at: m.from_at, name: format!("{what}, {}", show.day(m.from_at)) }
     };
     let mut marked: Vec<Split> = marks.iter().filter(here).map(named).collect();
@@ -70,7 +71,7 @@ pub fn happened(file: &CaseFile, marks: &[LogMark], space: Uuid, show: &Show) ->
     let visits = file.visits[..before_last].iter().map(|v| Split {
         key: v.id.to_string(),
         at: v.started_at,
-        name: format!("visit of {}", show.day(v.started_at)),
+        name: say!("visit of {started_at}", started_at = show.day(v.started_at)),
     });
     marked.into_iter().chain(steps).chain(visits).take(MOST_SPLITS).collect()
 }
@@ -108,21 +109,21 @@ pub fn spans(
         }
         match text.trim().parse::<NaiveDate>() {
             Ok(date) => found.push(date),
-            Err(_) => wrong.push((name, "A day: 2026-03-14.".into())),
+            Err(_) => wrong.push((name, say!("A day: 2026-03-14.").into())),
         }
     }
     let [a, b, c, d] = <[NaiveDate; 4]>::try_from(found).ok()?;
     if a >= b {
-        wrong.push(("before_until", "The span ends before it begins.".into()));
+        wrong.push(("before_until", say!("The span ends before it begins.").into()));
     }
     if c >= d {
-        wrong.push(("after_until", "The span ends before it begins.".into()));
+        wrong.push(("after_until", say!("The span ends before it begins.").into()));
     }
     if c < b {
-        wrong.push(("after_from", "The spans overlap: a day is either before or after.".into()));
+        wrong.push(("after_from", say!("The spans overlap: a day is either before or after.").into()));
     }
     if (b - a).num_days() > LONGEST || (d - c).num_days() > LONGEST {
-        wrong.push(("before_from", format!("A span has {LONGEST} days at most.")));
+        wrong.push(("before_from", say!("A span has {longest} days at most.", longest = LONGEST)));
     }
     let at = |date: NaiveDate| show.instant(date.and_time(NaiveTime::MIN));
     if wrong.is_empty() { Some([[at(a)?, at(b)?], [at(c)?, at(d)?]]) } else { None }
@@ -135,6 +136,6 @@ pub fn least(view: &View) -> Result<f64, String> {
     }
     match plain_number(typed).map_err(|e| e.said(typed))? {
         p if (0.0..=MOST).contains(&p) => Ok(p),
-        _ => Err(format!("0 to {MOST} Pa.")),
+        _ => Err(say!("0 to {most} Pa.", most = MOST)),
     }
 }

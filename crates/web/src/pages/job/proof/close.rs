@@ -12,6 +12,7 @@ use casework::proof::Season;
 use casework::{CaseFile, InView};
 use chrono::{Datelike, Days, NaiveDate, Utc};
 use judgment::plan::fix;
+use language::{known, say};
 use serde::Deserialize;
 use store::{Act, Depth, FollowUpRecord, FollowUpState, StepDecision};
 use uuid::Uuid;
@@ -50,10 +51,10 @@ pub async fn close(who: Who, Path(job): Path<Uuid>, Form(form): Form<Close>) -> 
     let decided = step.and_then(|s| planned.decided(&s.fix.id)).cloned();
     let overridden = decided.as_ref().is_some_and(|d| !d.override_reason.is_empty());
     let wrong = match (&told, step) {
-        (_, None) => "Choose the step of the plan that this proves.".to_owned(),
-        (None, _) => "Nothing can be told yet, so nothing is closed by it.".to_owned(),
+        (_, None) => say!("Choose the step of the plan that this proves.").to_owned(),
+        (None, _) => say!("Nothing can be told yet, so nothing is closed by it.").to_owned(),
         (_, Some(s)) if !s.is_open() && !overridden => {
-            format!("It is still closed: {}. A measurement opens it.", s.needs())
+            say!("It is still closed: {needs}. A measurement opens it.", needs = s.needs())
         }
         _ => String::new(),
     };
@@ -69,7 +70,8 @@ pub async fn close(who: Who, Path(job): Path<Uuid>, Form(form): Form<Close>) -> 
     let row = decided.unwrap_or_else(|| undecided(who.person.consultant_id, job, &known.id, now));
     let done_on = row.done_on.or_else(|| Some(show.today(found.parted)));
     let row = StepDecision { done_on, proof: told.chars().take(LONGEST).collect(), ..row };
-    let act = Act::new(form.id, job, who.person.consultant_id, now, format!("Closed by its proof: {}", known.name));
+    let act =
+        Act::new(form.id, job, who.person.consultant_id, now, say!("Closed by its proof: {name}", name = known.name));
     scope.keep_plan_step(&act, row).await?;
     scope.commit().await?;
     Ok(Redirect::to(&format!("/jobs/{job}/plan?step={}", known.id)).into_response())
@@ -81,7 +83,7 @@ pub fn due(season: Season, today: NaiveDate) -> Option<NaiveDate> {
 }
 
 fn what(space: Uuid, season: Season) -> String {
-    format!("proof {} {space}", season.id())
+    format!("proof {season} {space}", season = season.id())
 }
 
 /// Whether a season stands on the calendar.
@@ -118,8 +120,8 @@ pub async fn schedule(who: Who, Path(job): Path<Uuid>, Form(form): Form<Schedule
         id: Uuid::now_v7(),
         job_id: job,
         what: what(space.id, form.season),
-        name: format!("Compare {} in {}", space.name, form.season.words()).chars().take(200).collect(),
-        note: "Log inside and outdoors for two weeks at the same points, read the marked places again, then look at Proof."
+        name: say!("Compare {space} in {form}", space = space.name, form = known(form.season.words())).chars().take(200).collect(),
+        note: say!("Log inside and outdoors for two weeks at the same points, read the marked places again, then look at Proof.")
             .into(),
         begun_on: today,
         due_on,
@@ -129,8 +131,13 @@ pub async fn schedule(who: Who, Path(job): Path<Uuid>, Form(form): Form<Schedule
         updated_at: now,
         removed: false,
     };
-    let act =
-        Act::new(form.id, job, who.person.consultant_id, now, format!("Put {} on the calendar", form.season.words()));
+    let act = Act::new(
+        form.id,
+        job,
+        who.person.consultant_id,
+        now,
+        say!("Put {form} on the calendar", form = known(form.season.words())),
+    );
     scope.keep_follow_ups(&act, vec![row]).await?;
     scope.commit().await?;
     Ok(back)

@@ -5,6 +5,7 @@ use casework::proof::{Compared, PairKind};
 use chrono::{DateTime, Datelike, Utc};
 use drawing::proof::{PairSheet, ProofSheet, pair_sheet, proof_sheet};
 use hygrothermal::proof::ProofDay;
+use language::known;
 use notation::number::fixed;
 use notation::unit::TEMPERATURE;
 use notation::{Show, day};
@@ -91,7 +92,7 @@ pub fn shown(show: &Show, file: &CaseFile, (space, name): (Uuid, &str), found: &
     let today = show.today(now);
     let one = |s: &casework::proof::Season| Missing {
         id: s.id(),
-        name: s.words(),
+        name: known(s.words()),
         due: super::close::due(*s, today).filter(|_| !super::close::is_put(file, space, *s)).map(day),
     };
     let thermal = |t: &casework::proof::ThermalPair| {

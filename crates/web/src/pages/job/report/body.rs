@@ -21,7 +21,7 @@ use casework::evidence::during;
 use chrono::{DateTime, Utc};
 use drawing::section::{Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
-use language::{Language, heard};
+use language::{Language, heard, say};
 use notation::{Show, Units};
 use store::{Scope, TestRun, Thermal, Visit};
 use wording::advice::SpaceLines;
@@ -219,7 +219,7 @@ impl ReportBody {
                 .iter()
                 .filter_map(|s| Some((s.detail.name, s.detail.done.clone()?, s.detail.proof.clone())))
                 .collect(),
-            to_show: "the same points have to be read again, or its log be compared.",
+            to_show: say!("the same points have to be read again, or its log be compared."),
             cautions,
             advice,
             instruments: instruments(&show, page),

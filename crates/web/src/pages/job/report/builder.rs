@@ -18,6 +18,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::report::{ReportDraft, ReportReader};
 use casework::{CaseFile, InView};
 use chrono::Utc;
+use language::{known, say};
 use notation::Show;
 use store::{Act, Depth, ReportVersion, Scope};
 use uuid::Uuid;
@@ -82,7 +83,7 @@ impl BuilderPage {
 
 /// Readers reports are for.
 pub fn readers() -> Vec<(&'static str, &'static str)> {
-    ReportReader::ALL.iter().map(|r| (r.id(), r.words())).collect()
+    ReportReader::ALL.iter().map(|r| (r.id(), known(r.words()))).collect()
 }
 
 fn version_rows(show: &Show, file: &CaseFile, report: Uuid) -> Vec<VersionRow> {
@@ -99,7 +100,7 @@ pub fn rows(show: &Show, file: &CaseFile) -> Vec<ReportRow> {
     let row = |d: &ReportDraft| ReportRow {
         id: d.id,
         title: d.title.clone(),
-        reader: d.reader.words(),
+        reader: known(d.reader.words()),
         versions: version_rows(show, file, d.id),
     };
     file.reports.drafts.iter().map(row).collect()
@@ -109,7 +110,7 @@ pub fn rows(show: &Show, file: &CaseFile) -> Vec<ReportRow> {
 pub(super) fn before(show: &Show, file: &CaseFile, report: Uuid) -> Option<(String, Vec<Fact>)> {
     let last = file.reports.versions.iter().rev().find(|v| v.report_id == report)?;
     let facts = serde_json::from_value(last.facts.clone()).ok()?;
-    Some((format!("version {}, {}", last.n, show.day(last.made_at)), facts))
+    Some((say!("version {last}, {last2}", last = last.n, last2 = show.day(last.made_at)), facts))
 }
 
 /// The number the next version of a report has.
@@ -120,8 +121,15 @@ pub(super) fn next_number(file: &CaseFile, report: Uuid) -> i32 {
 /// What stands under the job’s name.
 pub(super) fn title_of(show: &Show, file: &CaseFile, draft: &ReportDraft) -> String {
     let visit = file.visit.as_ref();
-    let of = visit.map(|v| format!(", visit {} of {}", file.visit_number(v.id), show.day(v.started_at)));
-    format!("{} for the {}{}", draft.title, draft.reader.words(), of.unwrap_or_default())
+    let of = visit.map(|v| {
+        say!(", visit {file} of {started_at}", file = file.visit_number(v.id), started_at = show.day(v.started_at))
+    });
+    say!(
+        "{draft} for the {draft2}{of}",
+        draft = draft.title,
+        draft2 = known(draft.reader.words()),
+        of = of.unwrap_or_default()
+    )
 }
 
 /// A job’s file with one of its reports, as saved.
@@ -142,7 +150,7 @@ async fn view(
     let next = next_number(file, draft.id);
     let body = match file.visit.as_ref().zip(loaded) {
         Some((visit, loaded)) => {
-            let made = format!("Draft of version {next}. {}", super::body::practice(who, file));
+            let made = say!("Draft of version {next}. {body}", next, body = super::body::practice(who, file));
             let heading = Heading { title: title_of(&show, file, draft), made, before: before(&show, file, draft.id) };
             Some(rendered(&ReportBody::of(who, file, visit, draft, heading, loaded).await?)?)
         }
@@ -158,7 +166,7 @@ async fn view(
         visit: draft.visit.map(|v| v.to_string()).unwrap_or_default(),
         items: item_rows(file, draft),
         choices: [
-            kinds(ReportReader::ALL, |r| (r.id(), r.words())),
+            kinds(ReportReader::ALL, |r| (r.id(), known(r.words()))),
             details(),
             units(),
             papers(),
@@ -170,7 +178,7 @@ async fn view(
         body,
         wrong,
         may_sign: who.may(Right::Review),
-        signs_as: who.person.role.words(),
+        signs_as: known(who.person.role.words()),
         last: last_change(who, file, TABLES),
         act_id: Uuid::now_v7(),
         frame: Frame::of(who, file),
@@ -189,7 +197,7 @@ pub async fn page(who: Who, Path((job, report)): Path<(Uuid, Uuid)>) -> Result<R
 
 /// A name no other report of the job has.
 fn unlike(file: &CaseFile, reader: ReportReader) -> String {
-    let named = |n: usize| if n == 1 { "Report".to_owned() } else { format!("Report {n}") };
+    let named = |n: usize| if n == 1 { say!("Report").to_owned() } else { say!("Report {n}", n) };
     let taken = |name: &str| file.reports.drafts.iter().any(|d| d.reader == reader && d.title == name);
     (1..=file.reports.drafts.len() + 1).map(named).find(|n| !taken(n)).unwrap_or_else(|| named(1))
 }
@@ -211,7 +219,7 @@ pub async fn act(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> R
             return Ok(Redirect::to(&address(id)).into_response());
         }
         let draft = ReportDraft::usual(id, reader, unlike(&file, reader));
-        let what = format!("Began a report for the {}", reader.words());
+        let what = say!("Began a report for the {reader}", reader = known(reader.words()));
         if !scope.keep_report(&act(what), &draft, false).await? {
             return Err(Failure::Busy);
         }
@@ -221,7 +229,7 @@ pub async fn act(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> R
     let report: Uuid = text("report").parse().map_err(|_| Failure::BadForm("report".into()))?;
     let was = file.reports.drafts.iter().find(|d| d.id == report).ok_or(Failure::NotFound)?;
     if text("act") == "delete" {
-        scope.keep_report(&act(format!("Removed the report {}", was.title)), was, true).await?;
+        scope.keep_report(&act(say!("Removed the report {was}", was = was.title)), was, true).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&REPORT.of(&job.to_string())).into_response());
     }
@@ -233,7 +241,7 @@ pub async fn act(who: Who, Path(job): Path<Uuid>, Form(typed): Form<Typed>) -> R
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
     if !scope.acted(job, id).await? {
-        scope.keep_report(&act(format!("Changed the report {}", draft.title)), &draft, false).await?;
+        scope.keep_report(&act(say!("Changed the report {draft}", draft = draft.title)), &draft, false).await?;
     }
     scope.commit().await?;
     let at = if text("act") == "save" { String::new() } else { format!("#item-{at}") };

@@ -5,6 +5,7 @@ use building::report::{
     Detail, LONGEST_HEADING, LONGEST_TEXT, MOST_TEXTS, Paper, ReportDraft, ReportItem, ReportPart, ReportReader,
 };
 use casework::CaseFile;
+use language::{known, say};
 use notation::Show;
 
 /// Something in the order of a report, with its fields.
@@ -21,22 +22,28 @@ pub struct ItemRow {
 
 /// Units of a report: those of whoever makes it, or one of both.
 pub fn units() -> Options {
-    [("", "mine, when it is made"), ("metric", "metric"), ("us", "US")].map(|(a, b)| (a.into(), b.into())).to_vec()
+    [("", say!("mine, when it is made")), ("metric", "metric"), ("us", "US")]
+        .map(|(a, b)| (a.into(), b.into()))
+        .to_vec()
 }
 
 pub fn details() -> Options {
-    kinds(Detail::ALL, |d| (d.id(), d.words()))
+    kinds(Detail::ALL, |d| (d.id(), known(d.words())))
 }
 
 pub fn papers() -> Options {
-    kinds(Paper::ALL, |p| (p.id(), p.words()))
+    kinds(Paper::ALL, |p| (p.id(), known(p.words())))
 }
 
 /// Visits a report can be of, the latest first.
 pub fn visits(show: &Show, file: &CaseFile) -> Options {
-    let one =
-        |v: &store::Visit| (v.id.to_string(), format!("visit {}, {}", file.visit_number(v.id), show.day(v.started_at)));
-    std::iter::once((String::new(), "the latest".to_owned())).chain(file.visits.iter().map(one)).collect()
+    let one = |v: &store::Visit| {
+        (
+            v.id.to_string(),
+            say!("visit {file}, {started_at}", file = file.visit_number(v.id), started_at = show.day(v.started_at)),
+        )
+    };
+    std::iter::once((String::new(), say!("the latest").to_owned())).chain(file.visits.iter().map(one)).collect()
 }
 
 /// The draft’s items as rows of its form.
@@ -44,7 +51,7 @@ pub fn rows(file: &CaseFile, draft: &ReportDraft) -> Vec<ItemRow> {
     let row = |(n, item): (usize, &ReportItem)| match item {
         ReportItem::Part { part, shown } => ItemRow {
             n,
-            part: Some((part.id(), part.words(), *shown)),
+            part: Some((part.id(), known(part.words()), *shown)),
             heading: String::new(),
             text: String::new(),
             empty: nothing(file, *part),
@@ -73,7 +80,7 @@ fn nothing(file: &CaseFile, part: ReportPart) -> bool {
 /// Reads a draft from its form. What is wrong is named by field; the draft then holds what was typed all the same.
 pub fn read(file: &CaseFile, was: &ReportDraft, typed: &Typed, show: &Show) -> (ReportDraft, Wrongs) {
     let mut r = Reader::new(typed, show);
-    let title = r.line("title", LONGEST_HEADING, Some("A report has a name."));
+    let title = r.line("title", LONGEST_HEADING, Some(say!("A report has a name.")));
     let visit = r.text("visit").parse().ok().filter(|id| file.visits.iter().any(|v| v.id == *id));
     let us_units = match r.text("units") {
         "us" => Some(true),
@@ -106,7 +113,7 @@ fn items(r: &mut Reader) -> Vec<ReportItem> {
             let text = r.text(&name).replace("\r\n", "\n");
             let length = text.chars().count();
             if length > LONGEST_TEXT {
-                r.bad(&name, format!("{length} characters; {LONGEST_TEXT} at most."));
+                r.bad(&name, say!("{length} characters; {longest_text} at most.", length, longest_text = LONGEST_TEXT));
             }
             let heading = r.line(&heading, LONGEST_HEADING, None);
             all.push(ReportItem::Text { heading, text });

@@ -25,6 +25,7 @@ use axum::response::Redirect;
 use body::{Heading, Loaded, ReportBody, practice};
 use building::report::{ReportDraft, ReportReader};
 use casework::{CaseFile, InView};
+use language::say;
 use remarks::{Refused, Remarks};
 use store::Depth;
 use uuid::Uuid;
@@ -72,7 +73,7 @@ async fn shown(who: &Who, job: Uuid, visit: Uuid, refused: Option<Refused>) -> R
     let all = ReportDraft::usual(Uuid::nil(), ReportReader::Engineer, String::new());
     let loaded = Loaded::of(&scope, &page, &all).await?;
     drop(scope);
-    let title = format!("Visit {} of {}", page.visit_number(visit), who.show().day(row.started_at));
+    let title = say!("Visit {page} of {who}", page = page.visit_number(visit), who = who.show().day(row.started_at));
     let heading = Heading { title: title.clone(), made: practice(who, &page), before: None };
     let body = ReportBody::of(who, &page, &row, &all, heading, loaded).await?;
     let said = Remarks::of(who, &page, visit, &format!("/jobs/{job}/visits/{visit}"));
@@ -106,9 +107,12 @@ fn review(who: &Who, page: &CaseFile, visit: &store::Visit) -> Option<(String, O
     }
     let name = |id: Uuid| page.people.get(&id).cloned().unwrap_or_default();
     Some(match visit.reviewed_by.zip(visit.reviewed_at) {
-        Some((by, at)) => (format!("Looked through by {} on {}.", name(by), who.show().day(at)), None),
+        Some((by, at)) => (say!("Looked through by {by} on {who}.", by = name(by), who = who.show().day(at)), None),
         None => (
-            format!("{} is a trainee, and nobody has looked through this visit yet.", name(visit.consultant_id)),
+            say!(
+                "{visit} is a trainee, and nobody has looked through this visit yet.",
+                visit = name(visit.consultant_id)
+            ),
             who.may(Right::Review).then(Uuid::now_v7),
         ),
     })

@@ -8,6 +8,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::CaseFile;
 use chrono::Utc;
+use language::say;
 use serde::Deserialize;
 use store::{MOST_REMARKS, Remark};
 use uuid::Uuid;
@@ -94,13 +95,15 @@ impl RemarkForm {
         let said =
             Remark { id: self.id, job_id: job, version_id, visit_id, consultant_id: by, words: words.clone(), at };
         let why = match length {
-            0 => "Write a few words.".to_owned(),
+            0 => say!("Write a few words.").to_owned(),
             1..=LONGEST if scope.remark(said).await? => {
                 scope.commit().await?;
                 return Ok(None);
             }
-            1..=LONGEST => format!("{MOST_REMARKS} remarks about a job are there: it takes no more."),
-            _ => format!("{length} characters; {LONGEST} at most."),
+            1..=LONGEST => {
+                say!("{most_remarks} remarks about a job are there: it takes no more.", most_remarks = MOST_REMARKS)
+            }
+            _ => say!("{length} characters; {longest} at most.", length, longest = LONGEST),
         };
         Ok(Some(Refused { words, why }))
     }

@@ -9,6 +9,7 @@ use judgment::climate;
 use judgment::construction::{Outdoors, answer, around};
 use judgment::hours::MoistureClass;
 use judgment::picture::SurfaceRead;
+use language::{known, say};
 use notation::Show;
 use store::{CallSheet, Visit};
 use wording::construction::{Told, told};
@@ -68,14 +69,17 @@ pub(super) fn facts(
     practice: &str,
 ) -> Vec<(&'static str, String)> {
     let facts = [
-        ("Address", if page.job.address.is_empty() { "not given".into() } else { page.job.address.clone() }),
-        ("Structure", page.job.structure.words().into()),
-        ("Climate", page.job.climate.words().into()),
-        ("Design outdoor temperature", show.temperature(page.job.design_outdoor_c)),
-        ("Read by", by.to_owned()),
-        ("Of", practice.to_owned()),
-        ("Begun", format!("{} ({})", show.moment(visit.started_at), show.zone_name())),
-        ("Finished", visit.ended_at.map_or_else(|| "still open".into(), |t| show.moment(t))),
+        (
+            say!("Address"),
+            if page.job.address.is_empty() { say!("not given").into() } else { page.job.address.clone() },
+        ),
+        (say!("Structure"), known(page.job.structure.words()).into()),
+        (say!("Climate"), known(page.job.climate.words()).into()),
+        (say!("Design outdoor temperature"), show.temperature(page.job.design_outdoor_c)),
+        (say!("Read by"), by.to_owned()),
+        (say!("Of"), practice.to_owned()),
+        (say!("Begun"), format!("{} ({})", show.moment(visit.started_at), show.zone_name())),
+        (say!("Finished"), visit.ended_at.map_or_else(|| say!("still open").into(), |t| show.moment(t))),
     ];
     facts.into_iter().chain(page.call.iter().flat_map(said)).collect()
 }
@@ -86,10 +90,10 @@ fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
     let points: Vec<&str> = call.points().map(|p| p.name.as_str()).collect();
     let figure = |x: Option<i32>| x.map(|x| x.to_string()).unwrap_or_default();
     let facts = [
-        ("Complaint", sheet.complaint.clone()),
-        ("Said on the call", points.join("; ")),
-        ("Built", figure(call.year)),
-        ("People", figure(call.occupants)),
+        (say!("Complaint"), sheet.complaint.clone()),
+        (say!("Said on the call"), points.join("; ")),
+        (say!("Built"), figure(call.year)),
+        (say!("People"), figure(call.occupants)),
     ];
     facts.into_iter().filter(|(_, text)| !text.is_empty()).collect()
 }
@@ -98,15 +102,15 @@ pub(super) fn unread(page: &CaseFile) -> Vec<String> {
     let passed = page.building.stations.iter().filter_map(|s| Some((s.id, page.skipped(s.id)?)));
     let passed = passed.map(|(id, skip)| {
         let name = page.station_name(id);
-        if skip.reason.is_empty() { format!("{name} (skipped)") } else { format!("{name} ({})", skip.reason) }
+        if skip.reason.is_empty() { say!("{name} (skipped)", name) } else { format!("{name} ({})", skip.reason) }
     });
     let blank = page.building.spaces.iter().filter(|s| page.building.station_at(Place::Space(s.id)).is_none());
-    let blank = blank.map(|s| format!("{} (no station in it)", s.name));
+    let blank = blank.map(|s| say!("{name} (no station in it)", name = s.name));
     passed.chain(missing(page)).chain(blank).collect()
 }
 
 pub(super) fn rooms(show: &Show, page: &CaseFile) -> Vec<Room> {
-    let mut rooms = vec![Room { name: "Outdoors".into(), rows: read_rows(show, page, Place::Outdoors) }];
+    let mut rooms = vec![Room { name: say!("Outdoors").into(), rows: read_rows(show, page, Place::Outdoors) }];
     for space in &page.building.spaces {
         let mut rows = read_rows(show, page, Place::Space(space.id));
         for surface in page.building.surfaces_in(space.id) {
@@ -116,7 +120,7 @@ pub(super) fn rooms(show: &Show, page: &CaseFile) -> Vec<Room> {
     }
     let gone = page.standing.iter().filter(|r| page.building.station(r.station_id).is_none());
     let rows = gone.filter_map(|r| read_row(show, page, r, None)).collect();
-    rooms.push(Room { name: "Stations removed since".into(), rows });
+    rooms.push(Room { name: say!("Stations removed since").into(), rows });
     rooms.retain(|r| !r.rows.is_empty());
     rooms
 }

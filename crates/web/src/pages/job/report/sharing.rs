@@ -13,6 +13,7 @@ use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
 use chrono::{TimeDelta, Utc};
+use language::say;
 use store::{Depth, Letter, MOST_SHARES, ReportVersion, Scope, Share, ShareWord, WordKind};
 use uuid::Uuid;
 
@@ -70,7 +71,7 @@ impl SharingPage {
 
 fn named(file: &CaseFile, id: Uuid) -> String {
     let version = file.reports.versions.iter().find(|v| v.id == id);
-    version.map_or_else(String::new, |v| format!("{}, version {}", v.title, v.n))
+    version.map_or_else(String::new, |v| say!("{title}, version {n}", title = v.title, n = v.n))
 }
 
 async fn view(
@@ -89,18 +90,23 @@ async fn view(
         id: s.id,
         reader: s.reader.clone(),
         version: named(file, s.version_id),
-        made: format!("{} by {}", show.day(s.made_at), file.people.get(&s.made_by).cloned().unwrap_or_default()),
+        made: say!(
+            "{made_at} by {file}",
+            made_at = show.day(s.made_at),
+            file = file.people.get(&s.made_by).cloned().unwrap_or_default()
+        ),
         until: match s.revoked_at {
-            Some(at) => format!("shut {}", show.day(at)),
-            None if s.expires_at <= now => format!("ended {}", show.day(s.expires_at)),
-            None => format!("until {}", show.day(s.expires_at)),
+            Some(at) => say!("shut {at}", at = show.day(at)),
+            None if s.expires_at <= now => say!("ended {expires_at}", expires_at = show.day(s.expires_at)),
+            None => say!("until {expires_at}", expires_at = show.day(s.expires_at)),
         },
         opened: match (s.opened, s.opened_at) {
-            (0, _) => "not opened".into(),
-            (n, at) => format!(
-                "{n} time{}, last {}",
-                if n == 1 { "" } else { "s" },
-                at.map_or_else(String::new, |at| show.moment(at))
+            (0, _) => say!("not opened").into(),
+            (n, at) => say!(
+                "{n} time{n2}, last {tring}",
+                n,
+                n2 = if n == 1 { "" } else { "s" },
+                tring = at.map_or_else(String::new, |at| show.moment(at))
             ),
         },
         open: s.revoked_at.is_none() && s.expires_at > now,
@@ -118,7 +124,7 @@ async fn view(
         shares: shares.iter().map(row).collect(),
         said: words.iter().map(word).collect(),
         versions: versions
-            .map(|v: &ReportVersion| (v.id.to_string(), format!("{}, version {}", v.title, v.n)))
+            .map(|v: &ReportVersion| (v.id.to_string(), say!("{title}, version {n}", title = v.title, n = v.n)))
             .collect(),
         version: typed("version"),
         reader: typed("reader"),
@@ -158,7 +164,7 @@ pub async fn act(
         if !scope.revoke_share(job, share, now).await? {
             return Err(Failure::NotFound);
         }
-        scope.audit(Uuid::now_v7(), Some(by), "Shut a client’s link", Some(job)).await?;
+        scope.audit(Uuid::now_v7(), Some(by), say!("Shut a client’s link"), Some(job)).await?;
         scope.commit().await?;
         return Ok(Redirect::to(&back).into_response());
     }
@@ -166,16 +172,16 @@ pub async fn act(
     let file = CaseFile::load(&scope, job, InView::Latest, Depth::Plan).await?;
     let show = who.show();
     let mut r = Reader::new(&typed, &show);
-    let reader = r.line("reader", LONGEST, Some("Whom is it for?"));
+    let reader = r.line("reader", LONGEST, Some(say!("Whom is it for?")));
     let days = r.figure("days", [1.0, DAYS[0]], "days").unwrap_or(DAYS[1]);
     let email = r.line("email", 254, None);
     if !email.is_empty() && !crate::pages::office::people::is_email(&email) {
-        r.bad("email", "An e-mail address, like name@example.org.");
+        r.bad("email", say!("An e-mail address, like name@example.org."));
     }
     let version = text("version").parse().ok().filter(|id| file.reports.versions.iter().any(|v| v.id == *id));
     let Some(version) = version.filter(|_| r.wrong.is_empty()) else {
         if version.is_none() {
-            r.bad("version", "Choose the version.");
+            r.bad("version", say!("Choose the version."));
         }
         let page = view(&who, &scope, &file, &typed, r.wrong, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
@@ -199,24 +205,25 @@ pub async fn act(
         opened_at: None,
     };
     if !scope.open_share(share.clone(), &secret).await? {
-        let wrong = vec![("version".to_owned(), format!("A job has {MOST_SHARES} links at most."))];
+        let wrong =
+            vec![("version".to_owned(), say!("A job has {most_shares} links at most.", most_shares = MOST_SHARES))];
         let page = view(&who, &scope, &file, &typed, wrong, None).await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
     }
-    let link = format!("{}/shared/{secret}", origin(&headers));
+    let link = format!("{origin}/shared/{secret}", origin = origin(&headers));
     if !email.is_empty() {
         let body = format!(
-            "{} of {} shares a report on {} with you:\n\n{link}\n\nIt can be read until {}.\n",
-            who.person.name,
-            who.person.practice_name,
-            file.job.name,
-            show.day(share.expires_at)
+            "{who} of {who2} shares a report on {file} with you:\n\n{link}\n\nIt can be read until {share}.\n",
+            who = who.person.name,
+            who2 = who.person.practice_name,
+            file = file.job.name,
+            share = show.day(share.expires_at)
         );
-        let subject = format!("Report: {}", file.job.name);
+        let subject = say!("Report: {file}", file = file.job.name);
         let letter = Letter { id: Uuid::now_v7(), job_id: Some(job), mail_to: email, subject, body };
         scope.post_letter(&letter).await?;
     }
-    scope.audit(Uuid::now_v7(), Some(by), &format!("Shared a report with {reader}"), Some(job)).await?;
+    scope.audit(Uuid::now_v7(), Some(by), &say!("Shared a report with {reader}", reader), Some(job)).await?;
     let page = view(&who, &scope, &file, &Typed::new(), Vec::new(), Some((link, reader))).await?;
     scope.commit().await?;
     Ok(page.into_response())

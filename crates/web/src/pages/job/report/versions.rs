@@ -18,6 +18,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
 use chrono::Utc;
+use language::{known, say};
 use report::{at_home, seal};
 use serde::Deserialize;
 use store::{Depth, PhotoSize, ReportImage, ReportVersion, Scope, Signature, TaskKind, TaskState};
@@ -89,7 +90,7 @@ pub async fn shown(who: &Who, job: Uuid, id: Uuid, refused: Option<Refused>) -> 
         },
         printed,
         failed: task.filter(|t| t.state == TaskState::Failed).map(|t| t.said),
-        signs_as: who.person.role.words(),
+        signs_as: known(who.person.role.words()),
         act_id: Uuid::now_v7(),
     })
 }
@@ -129,7 +130,13 @@ pub async fn publish(
     let visit = file.visit.clone().ok_or(Failure::NotFound)?;
     let loaded = Loaded::of(&scope, &file, &draft).await?;
     let (show, now, n) = (show_of(&who, &draft), Utc::now(), next_number(&file, report));
-    let made = format!("Version {n}, {}, by {}. {}", show.day(now), who.person.name, practice(&who, &file));
+    let made = say!(
+        "Version {n}, {now}, by {who}. {practice}",
+        n,
+        now = show.day(now),
+        who = who.person.name,
+        practice = practice(&who, &file)
+    );
     let title = title_of(&show, &file, &draft);
     let heading = Heading { title: title.clone(), made, before: before(&show, &file, report) };
     let body = ReportBody::of(&who, &file, &visit, &draft, heading, loaded).await?;
@@ -145,7 +152,7 @@ pub async fn publish(
     if form.sign.is_some() && who.may(Right::Review) {
         scope.sign(signature(&who, job, id, &form)).await?;
     }
-    scope.audit(Uuid::now_v7(), Some(by), &format!("Made version {n} of a report"), Some(job)).await?;
+    scope.audit(Uuid::now_v7(), Some(by), &say!("Made version {n} of a report", n), Some(job)).await?;
     scope.commit().await?;
     Ok(Redirect::to(&address))
 }

@@ -4,6 +4,7 @@ use building::{Building, Spot};
 use hygrothermal::quantity::{Emissivity, RelativeHumidity, Temperature};
 use hygrothermal::surface::LEAST_EMISSIVITY;
 use judgment::thermal::lookalikes;
+use language::say;
 use notation::Units;
 use notation::number::plain_number;
 use notation::unit::{LENGTH, TEMPERATURE};
@@ -93,25 +94,25 @@ impl ThermalForm {
         let own = field!("emissivity", emissivity(&self.emissivity), 1.0);
         let set = field!("set_emissivity", emissivity(&self.set_emissivity), 1.0);
         if air_t_c.is_some() != air_rh_pct.is_some() && wrong.is_empty() {
-            wrong.push(("air_rh", "The air is both: its temperature and its humidity.".into()));
+            wrong.push(("air_rh", say!("The air is both: its temperature and its humidity.").into()));
         }
         let spot = Spot::parse(building, &self.place);
         if spot.is_none() {
-            wrong.push(("place", "That place is no longer there: choose another.".into()));
+            wrong.push(("place", say!("That place is no longer there: choose another.").into()));
         }
         let known = lookalikes().iter().find(|l| l.id == self.settled);
         if known.is_none() && !self.settled.is_empty() {
-            wrong.push(("settled", "Choose one of the list.".into()));
+            wrong.push(("settled", say!("Choose one of the list.").into()));
         }
         let photo = self.photo.parse().ok().filter(|id| photos.contains(id));
         if photo.is_none() && !self.photo.is_empty() {
-            wrong.push(("photo", "That photo is no longer there: choose another.".into()));
+            wrong.push(("photo", say!("That photo is no longer there: choose another.").into()));
         }
         if !wrong.is_empty() {
             return Err(wrong);
         }
         Ok(Thermal {
-            name: if name.is_empty() { "Thermal picture".into() } else { name },
+            name: if name.is_empty() { say!("Thermal picture").into() } else { name },
             note: words,
             spot: spot.unwrap_or_default(),
             width_m,
@@ -134,7 +135,9 @@ impl ThermalForm {
         }
         match LENGTH.parse(&self.width, units)? {
             w if w > 0.0 && w <= BROADEST => Ok(Some(w)),
-            _ => Err(format!("The breadth must be more than 0 and at most {}.", LENGTH.text(BROADEST, units))),
+            _ => {
+                Err(say!("The breadth must be more than 0 and at most {units}.", units = LENGTH.text(BROADEST, units)))
+            }
         }
     }
 
@@ -155,7 +158,11 @@ impl ThermalForm {
 
 fn words(text: &str, longest: usize) -> Result<String, String> {
     let length = text.trim().chars().count();
-    if length > longest { Err(format!("{length} characters; {longest} at most.")) } else { Ok(text.trim().to_owned()) }
+    if length > longest {
+        Err(say!("{length} characters; {longest} at most.", length, longest))
+    } else {
+        Ok(text.trim().to_owned())
+    }
 }
 
 /// °C; none where nothing is typed.
@@ -176,8 +183,9 @@ fn emissivity(typed: &str) -> Result<f64, String> {
     }
     let e = plain_number(typed).map_err(|e| e.said(typed))?;
     if e < LEAST_EMISSIVITY {
-        return Err(format!(
-            "Under an emissivity of {LEAST_EMISSIVITY} a surface mirrors the room: put matte tape on it and read that."
+        return Err(say!(
+            "Under an emissivity of {least_emissivity} a surface mirrors the room: put matte tape on it and read that.",
+            least_emissivity = LEAST_EMISSIVITY
         ));
     }
     Emissivity::new(e).map(Emissivity::get).map_err(|e| e.to_string())

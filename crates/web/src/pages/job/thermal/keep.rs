@@ -14,6 +14,7 @@ use building::{Building, Edit, Material, Spot, Surface};
 use casework::{CaseFile, InView};
 use chrono::Utc;
 use hygrothermal::surface::ThermalGrid;
+use language::say;
 use logger::{Scale, matrix};
 use store::{Act, Depth, Thermal};
 use uuid::Uuid;
@@ -57,7 +58,7 @@ pub async fn take(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
         (StatusCode::UNPROCESSABLE_ENTITY, listed(&who, &file, form.clone(), wrong)).into_response()
     };
     if file.thermals.len() >= MOST {
-        let why = format!("This job has {MOST} thermal pictures, the most there can be: remove some first.");
+        let why = say!("This job has {most} thermal pictures, the most there can be: remove some first.", most = MOST);
         return Ok(again(Vec::new(), Some(("file", why))));
     }
     let scale = Scale::ALL.into_iter().find(|s| s.unit() == form.scale);
@@ -86,7 +87,7 @@ pub async fn take(who: Who, Path(job): Path<Uuid>, sent: Option<Extension<Upload
     if !scope.hold_job(job).await? {
         return Err(Failure::NotFound);
     }
-    let what = format!("Brought in the thermal picture {}", picture.name);
+    let what = say!("Brought in the thermal picture {picture}", picture = picture.name);
     let act = Act::new(id, job, who.person.consultant_id, Utc::now(), what);
     scope.add_thermal(&act, picture, &rows).await?;
     scope.commit().await?;
@@ -157,7 +158,7 @@ pub async fn keep(
     let act = |what: String| Act::new(act_id, job, who.person.consultant_id, Utc::now(), what);
     match form.act.as_str() {
         "remove" => {
-            let what = format!("Removed the thermal picture {}", picture.name);
+            let what = say!("Removed the thermal picture {picture}", picture = picture.name);
             scope.keep_thermal(&act(what), Thermal { removed: true, ..picture }).await?;
             scope.commit().await?;
             Ok(Redirect::to(&format!("/jobs/{job}/thermal")).into_response())
@@ -173,13 +174,15 @@ pub async fn keep(
                     return refused(&who, job, &picture, kept, vec![("station", why)]).await;
                 }
             };
-            scope.keep_building(&act(format!("Added the surface {} to be read", surface.name)), &building).await?;
+            scope
+                .keep_building(&act(say!("Added the surface {surface} to be read", surface = surface.name)), &building)
+                .await?;
             scope.commit().await?;
             Ok(Redirect::to(&format!("/jobs/{job}/building?at={}", surface.id)).into_response())
         }
         _ => match form.read(picture.clone(), &file.building, &photos(&file), who.units()) {
             Ok(changed) => {
-                let what = format!("Changed the thermal picture {}", picture.name);
+                let what = say!("Changed the thermal picture {picture}", picture = picture.name);
                 scope.keep_thermal(&act(what), changed).await?;
                 scope.commit().await?;
                 Ok(Redirect::to(&there).into_response())
@@ -212,15 +215,16 @@ fn station(building: &Building, picture: &Thermal, number: usize) -> Result<(Bui
         Spot::Surface(id) => of_surface(id).and_then(|id| building.boundary(id)),
         Spot::Whole | Spot::Space(_) => None,
     };
-    let boundary = boundary.ok_or("Say first which wall, ceiling or floor the picture shows.")?;
+    let boundary = boundary.ok_or(say!("Say first which wall, ceiling or floor the picture shows."))?;
     let beside = building.surfaces.iter().find(|s| s.boundary_id == boundary.id);
-    let name: String = format!("Cold spot {number}, {}", boundary.name).chars().take(40).collect();
+    let name: String =
+        say!("Cold spot {number}, {boundary}", number, boundary = boundary.name).chars().take(40).collect();
     let surface = Surface {
         id: Uuid::now_v7(),
         boundary_id: boundary.id,
         space_id: boundary.space_id,
         name,
-        short: format!("cold {number}"),
+        short: say!("cold {number}", number),
         material: beside.map_or(Material::Plasterboard, |s| s.material),
     };
     let edit = Edit::AddSurface(surface.clone(), Uuid::now_v7());

@@ -19,6 +19,7 @@ use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Emissivity, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Apparent, GridReading, Patch, Room, Scene, Settings, ThermalGrid};
 use judgment::thermal::{ALIKE_WITHIN, Lookalike, lookalikes, shape, watts};
+use language::say;
 use notation::Show;
 use notation::number::fixed;
 use notation::unit::AREA;
@@ -127,12 +128,12 @@ fn room(file: &CaseFile, t: &Thermal) -> (Option<Room>, String) {
     if let (Some(c), Some(rh)) = (t.air_t_c, t.air_rh_pct) {
         let made = Temperature::new(c).ok().zip(RelativeHumidity::new(rh).ok());
         let air = made.and_then(|(c, rh)| MoistAir::from_rh(c, rh, Over::Water, Pressure::STANDARD).ok());
-        return (air.map(|air| Room { air, outdoor, design }), "as typed".into());
+        return (air.map(|air| Room { air, outdoor, design }), say!("as typed").into());
     }
     let space = t.spot.space_in(&file.building);
     let read = space.and_then(|id| file.picture.space(id)).and_then(|s| s.air.as_ref());
     let name = space.and_then(|id| file.building.space(id)).map_or("", |s| s.name.as_str());
-    (read.map(|a| Room { air: a.air, outdoor, design }), format!("of {name}, as read on the visit"))
+    (read.map(|a| Room { air: a.air, outdoor, design }), say!("of {name}, as read on the visit", name))
 }
 
 /// The surface behind a picture; an air that says nothing leaves it as taken.
@@ -201,9 +202,17 @@ pub async fn reported(
     let told = |t: &Taken| {
         let rows = patches(show, file, t);
         let line = |p: &PatchRow| {
-            let shape = if p.likely.is_empty() { "shape says little".to_owned() } else { p.likely.join(" or ") };
-            let lost = if p.watts.is_empty() { String::new() } else { format!(", {} lost", p.watts) };
-            format!("{}: {}, coldest {}{lost}; by its shape {shape}", p.number, p.size, p.coldest)
+            let shape =
+                if p.likely.is_empty() { say!("shape says little").to_owned() } else { p.likely.join(say!(" or ")) };
+            let lost = if p.watts.is_empty() { String::new() } else { say!(", {watts} lost", watts = p.watts) };
+            say!(
+                "{number}: {size}, coldest {coldest}{lost}; by its shape {shape}",
+                number = p.number,
+                size = p.size,
+                coldest = p.coldest,
+                lost,
+                shape
+            )
         };
         Reported {
             name: t.record.name.clone(),
@@ -263,7 +272,7 @@ pub async fn shown(
             (head(&show, said, room), said.warnings.iter().map(|w| warning(&show, *w)).collect())
         }
         _ => (
-            "The air it was taken in is not known: type it, or read it on a visit in the space it shows.".into(),
+            say!("The air it was taken in is not known: type it, or read it on a visit in the space it shows.").into(),
             Vec::new(),
         ),
     };
@@ -316,7 +325,7 @@ fn photo_choice(show: &Show, file: &CaseFile, photo: &Photo) -> (String, String)
 fn drawn(job: Uuid, taken: &Taken, one: &Taken, other: Option<&Taken>, width: f64) -> Drawn {
     let id = taken.record.id;
     let beside = if id == one.record.id { other } else { Some(one) };
-    let with = beside.map_or_else(String::new, |b| format!("?with={}", b.record.id));
+    let with = beside.map_or_else(String::new, |b| format!("?with={record}", record = b.record.id));
     Drawn {
         name: taken.record.name.clone(),
         source: format!("/jobs/{job}/thermal/{id}/picture.png{with}"),
@@ -329,8 +338,8 @@ fn drawn(job: Uuid, taken: &Taken, one: &Taken, other: Option<&Taken>, width: f6
 fn air(show: &Show, t: &Taken) -> String {
     let Some(room) = &t.room else { return String::new() };
     let own = format!("{}, {}", show.temperature(room.air.temperature().get()), show.percent(room.air.rh(Over::Water)));
-    let outdoor = room.outdoor.map_or_else(String::new, |o| format!("; outdoors {}", show.temperature(o.get())));
-    format!("Air {own} {}{outdoor}.", t.air_from)
+    let outdoor = room.outdoor.map_or_else(String::new, |o| say!("; outdoors {get}", get = show.temperature(o.get())));
+    say!("Air {own} {air_from}{outdoor}.", own, air_from = t.air_from, outdoor)
 }
 
 /// What to mind where two pictures stand side by side.
@@ -341,11 +350,7 @@ fn pair(show: &Show, one: &Taken, other: &Taken) -> Option<String> {
     };
     let (a, b) = (difference(one)?, difference(other)?);
     ((a - b).abs() > ALIKE_WITHIN).then(|| {
-        format!(
-            "Inside and outdoors differed by {} in one and {} in the other: the pair says little. Take the second at a like difference.",
-            show.difference(a),
-            show.difference(b)
-        )
+        say!("Inside and outdoors differed by {difference} in one and {difference2} in the other: the pair says little. Take the second at a like difference.", difference = show.difference(a), difference2 = show.difference(b))
     })
 }
 
@@ -353,13 +358,13 @@ fn figures(show: &Show, t: &Taken) -> Vec<(&'static str, String)> {
     let Some(said) = &t.said else { return Vec::new() };
     let temperature = |c: Option<f64>| c.map(|c| show.temperature(c));
     let known = [
-        ("Coldest", temperature(said.coldest.map(|s| s.celsius))),
-        ("Mean", temperature(said.mean)),
-        ("Warmest", temperature(said.warmest.map(|s| s.celsius))),
-        ("Dew point of the air", temperature(said.dew.map(Temperature::get))),
-        ("80 % line", temperature(said.mold.map(Temperature::get))),
-        ("Temperature factor, least", said.factor.map(|f| fixed(f.0.value, 2))),
-        ("Coldest spot on the coldest night", temperature(said.design)),
+        (say!("Coldest"), temperature(said.coldest.map(|s| s.celsius))),
+        (say!("Mean"), temperature(said.mean)),
+        (say!("Warmest"), temperature(said.warmest.map(|s| s.celsius))),
+        (say!("Dew point of the air"), temperature(said.dew.map(Temperature::get))),
+        (say!("80 % line"), temperature(said.mold.map(Temperature::get))),
+        (say!("Temperature factor, least"), said.factor.map(|f| fixed(f.0.value, 2))),
+        (say!("Coldest spot on the coldest night"), temperature(said.design)),
     ];
     known.into_iter().filter_map(|(name, value)| Some((name, value?))).collect()
 }

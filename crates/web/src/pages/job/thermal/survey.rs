@@ -10,6 +10,7 @@ use askama_web::WebTemplate;
 use casework::{CaseFile, InView};
 use judgment::finding::finding;
 use judgment::thermal::survey;
+use language::say;
 use store::Depth;
 use uuid::Uuid;
 
@@ -62,28 +63,35 @@ fn contrast(file: &CaseFile, show: &notation::Show) -> String {
     let mut warm = file.building.spaces.iter().filter(|s| s.kind.kept_warm());
     let inside = warm.find_map(|s| Some(file.picture.space(s.id)?.air.as_ref()?.value.t.get()));
     let (Some(outdoors), Some(inside)) = (outdoors, inside) else {
-        return "Read the air outdoors and in a room first: contrast wants 10 K between them.".into();
+        return say!("Read the air outdoors and in a room first: contrast wants 10 K between them.").into();
     };
     let apart = inside - outdoors;
     let by = show.difference(apart.abs());
     let open = file.visit.as_ref().is_none_or(|v| v.ended_at.is_none());
     let (when, was) = match file.visit.as_ref().filter(|_| !open) {
-        Some(visit) => (format!("On {} ", show.day(visit.started_at)), ["differed", "was"]),
-        None => ("Now ".to_owned(), ["differ", "is"]),
+        Some(visit) => (say!("On {visit} ", visit = show.day(visit.started_at)), ["differed", "was"]),
+        None => (say!("Now ").to_owned(), ["differ", "is"]),
     };
     let said = match apart {
         a if a.abs() < CONTRAST => {
-            format!("rooms and outdoors {} by {by}: too little. Come in the coldest or the hottest hours.", was[0])
+            say!(
+                "rooms and outdoors {was} by {by}: too little. Come in the coldest or the hottest hours.",
+                was = was[0],
+                by
+            )
         }
-        a if a > 0.0 => format!("outdoors {} colder by {by}: look for cold spots. After rain, scan again.", was[1]),
+        a if a > 0.0 => {
+            say!("outdoors {was} colder by {by}: look for cold spots. After rain, scan again.", was = was[1], by)
+        }
         _ => {
-            format!(
-                "outdoors {} warmer by {by}: look for warm spots; what lacks insulation or leaks shows warm.",
-                was[1]
+            say!(
+                "outdoors {was} warmer by {by}: look for warm spots; what lacks insulation or leaks shows warm.",
+                was = was[1],
+                by
             )
         }
     };
-    let again = if open { "" } else { " Read the air again before you go round." };
+    let again = if open { "" } else { say!(" Read the air again before you go round.") };
     format!("{when}{said}{again}")
 }
 

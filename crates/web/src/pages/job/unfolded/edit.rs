@@ -12,6 +12,7 @@ use building::Edit;
 use building::unfold::{FalseWet, Layout};
 use casework::mapped::{as_kept, false_wets, things};
 use casework::{CaseFile, InView};
+use language::{known, say};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use store::{Act, Depth, Placing, Scope};
@@ -54,9 +55,9 @@ pub async fn measure(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutFor
     }
     let name = &here.space.name;
     let changed = match form.act.as_str() {
-        "dimensions" => {
-            form.shape(who.units()).map(|shape| (Layout { shape, ..here.layout.clone() }, format!("Measured {name}")))
-        }
+        "dimensions" => form
+            .shape(who.units())
+            .map(|shape| (Layout { shape, ..here.layout.clone() }, say!("Measured {name}", name))),
         "remove" => {
             let mut next = here.layout.clone();
             let of = LayoutForm::uuid(&form.of);
@@ -64,7 +65,7 @@ pub async fn measure(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutFor
                 return Ok(onward.into_response());
             };
             let gone = next.fixtures.remove(at);
-            Ok((next, format!("Removed {} from {name}", gone.name)))
+            Ok((next, say!("Removed {gone} from {name}", gone = gone.name, name)))
         }
         "move" => {
             let mut next = here.layout.clone();
@@ -74,14 +75,14 @@ pub async fn measure(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutFor
                 (Err(wrong), _) => Err(wrong),
                 (Ok(at), Some(fixture)) => {
                     fixture.at = at;
-                    let what = format!("Moved {} in {name}", fixture.name);
+                    let what = say!("Moved {fixture} in {name}", fixture = fixture.name, name);
                     Ok((next, what))
                 }
             }
         }
         _ => form.fixture(id, &here.layout, who.units()).map(|fixture| {
             let mut next = here.layout.clone();
-            let what = format!("Added {} to {name}", fixture.name);
+            let what = say!("Added {fixture} to {name}", fixture = fixture.name, name);
             next.fixtures.push(fixture);
             (next, what)
         }),
@@ -129,14 +130,19 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutForm>
     if form.act == "off" {
         if let Some(there) = file.placings.iter().find(|p| Some(p.id) == of) {
             let gone = Placing { removed: true, ..there.clone() };
-            scope.keep_placing(&act(format!("Took a {} off the unfolded space", there.what.words())), gone).await?;
+            scope
+                .keep_placing(
+                    &act(say!("Took a {there} off the unfolded space", there = known(there.what.words()))),
+                    gone,
+                )
+                .await?;
             scope.commit().await?;
         }
         return Ok(onward.into_response());
     }
     let Some((what, of, name)) = things(&file, here.space.id).into_iter().find(|(_, id, _)| Some(*id) == of) else {
         drop(scope);
-        let wrong = vec![("of", "Choose what to place; it may have been removed meanwhile.".to_owned())];
+        let wrong = vec![("of", say!("Choose what to place; it may have been removed meanwhile.").to_owned())];
         return again(&who, &file, form, wrong);
     };
     let at = match form.at(&here.layout, who.units()) {
@@ -147,7 +153,7 @@ pub async fn place(who: Who, Path(job): Path<Uuid>, Form(form): Form<LayoutForm>
         }
     };
     let placing = Placing { id: of, job_id: job, space_id: here.space.id, what, at, removed: false };
-    scope.keep_placing(&act(format!("Placed {name}")), placing).await?;
+    scope.keep_placing(&act(say!("Placed {name}", name)), placing).await?;
     scope.commit().await?;
     Ok(onward.into_response())
 }
@@ -191,18 +197,25 @@ pub async fn change_map(
     }
     let act = |what: String| Act::new(id, job, who.person.consultant_id, chrono::Utc::now(), what);
     let (what, next) = match form.act.as_str() {
-        "remove" => (format!("Removed the walk {}", there.name), store::MoistureMap { removed: true, ..there }),
+        "remove" => {
+            (say!("Removed the walk {there}", there = there.name), store::MoistureMap { removed: true, ..there })
+        }
         "false_wet" => {
             let Ok(n) = form.n.parse::<i32>() else { return Err(Failure::BadForm("number of a place".into())) };
             let mut wets: BTreeMap<i32, FalseWet> = false_wets(&there);
             let what = match FalseWet::from_id(&form.why) {
                 Some(why) => {
                     wets.insert(n, why);
-                    format!("Place {} of {} only seems wet: {}", n + 1, there.name, why.words())
+                    say!(
+                        "Place {n} of {there} only seems wet: {why}",
+                        n = n + 1,
+                        there = there.name,
+                        why = known(why.words())
+                    )
                 }
                 None => {
                     wets.remove(&n);
-                    format!("Place {} of {} counts again", n + 1, there.name)
+                    say!("Place {n} of {there} counts again", n = n + 1, there = there.name)
                 }
             };
             (what, store::MoistureMap { false_wets: as_kept(&wets), ..there })
@@ -223,7 +236,7 @@ pub async fn change_map(
                 }
             };
             let standard_at = words(&form.standard_at, STANDARD_AT);
-            (format!("Dry standard of {}", there.name), store::MoistureMap { standard, standard_at, ..there })
+            (say!("Dry standard of {there}", there = there.name), store::MoistureMap { standard, standard_at, ..there })
         }
     };
     let onward = if next.removed { without(job, &form.space) } else { address(job, space, Some(map)) };

@@ -1,6 +1,7 @@
 //! What is typed about a space: its dimensions, what is built in, and where something is.
 
 use building::unfold::{Along, At, Facet, Fixture, FixtureKind, Layout, Roof, Shape};
+use language::say;
 use notation::Units;
 use notation::unit::LENGTH;
 use serde::Deserialize;
@@ -41,7 +42,7 @@ pub struct LayoutForm {
 /// A length; in meters, or as the person's unit or another says.
 fn length(text: &str, units: Units) -> Result<f64, String> {
     if text.trim().is_empty() {
-        return Err("Enter a length.".into());
+        return Err(say!("Enter a length.").into());
     }
     LENGTH.parse(text, units)
 }
@@ -53,7 +54,7 @@ pub fn standard(text: &str) -> Result<Option<f64>, Wrong> {
     }
     match notation::number::plain_number(text).ok().filter(|x| (0.001..=100_000.0).contains(x)) {
         Some(x) => Ok(Some(x)),
-        None => Err(("standard", "A dry standard is what the meter shows there: a figure over 0.".into())),
+        None => Err(("standard", say!("A dry standard is what the meter shows there: a figure over 0.").into())),
     }
 }
 
@@ -135,17 +136,24 @@ impl LayoutForm {
         let dropped = |text: &str| text.trim().parse::<f64>().ok().filter(|m| m.is_finite());
         if let (Some(x), Some(y)) = (dropped(&self.sheet_x), dropped(&self.sheet_y)) {
             let found = sheet.locate([x, y]);
-            return found.ok_or_else(|| vec![("facet", "That is beside the space: drop it on a face.".into())]);
+            return found.ok_or_else(|| vec![("facet", say!("That is beside the space: drop it on a face.").into())]);
         }
         let mut wrong = Vec::new();
         let facet = Facet::from_id(&self.facet).filter(|f| sheet.panel(*f).is_some());
         if facet.is_none() {
-            wrong.push(("facet", "Choose a face of this space.".into()));
+            wrong.push(("facet", say!("Choose a face of this space.").into()));
         }
         let mut read = |field: &'static str, text: &str, most: f64| match length(text, units) {
             Ok(m) if (0.0..=most + 1e-9).contains(&m) => m,
             Ok(m) => {
-                wrong.push((field, format!("The face is {most:.2} m there, got {m:.2} m.")));
+                wrong.push((
+                    field,
+                    say!(
+                        "The face is {most} m there, got {m} m.",
+                        most = format_args!("{:.2}", most),
+                        m = format_args!("{:.2}", m)
+                    ),
+                ));
                 0.0
             }
             Err(e) => {
@@ -166,7 +174,7 @@ impl LayoutForm {
         let mut wrong = Vec::new();
         let kind = FixtureKind::from_id(&self.kind);
         if kind.is_none() {
-            wrong.push(("kind", "Choose what it is.".into()));
+            wrong.push(("kind", say!("Choose what it is.").into()));
         }
         let mut size = |field: &'static str, text: &str| {
             length(text, units).unwrap_or_else(|e| {

@@ -17,6 +17,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use hygrothermal::wood::species_by_id;
 use judgment::map::{Showed, refusal};
+use language::say;
 use std::collections::{BTreeMap, HashMap};
 use store::{Act, Depth, MapReading, MoistureMap};
 use uuid::Uuid;
@@ -51,20 +52,23 @@ fn read(file: &CaseFile, who: &Who, id: Uuid, form: &WalkForm) -> Result<Read, N
     let space = form.space.parse().ok();
     let here = laid(file, space)?;
     let Some(every) = spacing(&form.every) else {
-        return Err(NoWalk::Wrong(vec![("every", format!("The spacing must be {} to {} m.", SPACING[0], SPACING[1]))]));
+        return Err(NoWalk::Wrong(vec![(
+            "every",
+            say!("The spacing must be {a} to {a2} m.", a = SPACING[0], a2 = SPACING[1]),
+        )]));
     };
     let (route, stops) = find(file, Some(here.space.id), &form.route, every)?;
     let stops = stops.map_err(|count| NoWalk::Wrong(vec![("every", too_many(count, route.kind))]))?;
     let instrument = form.instrument.parse().ok().and_then(|id| file.instrument(id));
     if instrument.is_none() {
-        wrong.push(("instrument", "Choose the meter.".into()));
+        wrong.push(("instrument", say!("Choose the meter.").into()));
     }
     let (scale, material) = (MapScale::from_id(&form.scale), Material::from_id(&form.material));
     if scale.is_none() {
-        wrong.push(("scale", "Choose what the figures are.".into()));
+        wrong.push(("scale", say!("Choose what the figures are.").into()));
     }
     if material.is_none() {
-        wrong.push(("material", "Choose the material.".into()));
+        wrong.push(("material", say!("Choose the material.").into()));
     }
     let standard = standard(&form.standard).unwrap_or_else(|e| {
         wrong.push(e);
@@ -74,12 +78,13 @@ fn read(file: &CaseFile, who: &Who, id: Uuid, form: &WalkForm) -> Result<Read, N
     if let (Some(scale), Some(material), true) = (scale, material, reason.is_empty()) {
         let built = built(file);
         if let Some(why) = faces(&stops).iter().find_map(|f| refusal(&built, *f, scale, material)) {
-            wrong.push(("reason", format!("{why} To go on, say why.")));
+            wrong.push(("reason", say!("{why} To go on, say why.", why)));
         }
     }
     let typed = format!("{} {}", form.figures, form.figure);
     let figures = figures(&typed, stops.len()).unwrap_or_else(|e| {
-        wrong.push(("figures", format!("Place {}, “{}”: {}.", e.place, e.typed, e.why)));
+        wrong
+            .push(("figures", say!("Place {place}, “{typed}”: {why}.", place = e.place, typed = e.typed, why = e.why)));
         Vec::new()
     });
     let (Some(scale), Some(material), Some(instrument), true) = (scale, material, instrument, wrong.is_empty()) else {
@@ -176,7 +181,10 @@ pub async fn keep_walk(who: Who, Path(job): Path<Uuid>, Form(form): Form<WalkFor
     let full = |space| file.maps.iter().filter(|m| m.space_id == space).count() >= MOST_MAPS;
     let read = read(&file, &who, id, &form).and_then(|read| {
         if begun.is_none() && full(read.map.space_id) {
-            let why = format!("This space has {MOST_MAPS} walks, the most there can be: remove some first.");
+            let why = say!(
+                "This space has {most_maps} walks, the most there can be: remove some first.",
+                most_maps = MOST_MAPS
+            );
             return Err(NoWalk::Wrong(vec![("every", why)]));
         }
         Ok(read)
@@ -195,10 +203,14 @@ pub async fn keep_walk(who: Who, Path(job): Path<Uuid>, Form(form): Form<WalkFor
     };
     let now = chrono::Utc::now();
     let fresh = fresh(&file, &map, &read.figures, &read.stops, now)?;
-    let onward = format!("{}&map={id}", address(job, map.space_id, &map.route, map.spacing_m));
+    let onward = format!("{address}&map={id}", address = address(job, map.space_id, &map.route, map.spacing_m));
     if begun.as_ref() != Some(&map) {
         let act_id = if begun.is_none() { id } else { Uuid::now_v7() };
-        let what = if begun.is_none() { format!("Walked {}", map.name) } else { format!("Went on with {}", map.name) };
+        let what = if begun.is_none() {
+            say!("Walked {map}", map = map.name)
+        } else {
+            say!("Went on with {map}", map = map.name)
+        };
         scope.keep_map(&Act::new(act_id, job, who.person.consultant_id, now, what), map).await?;
     }
     scope.add_map_readings(fresh).await?;

@@ -10,6 +10,7 @@ use drawing::Px;
 use drawing::unfolded::{Dot, Flat, FlatSheet};
 use judgment::limits::Limited;
 use judgment::map::{Damp, Profile, Showed, WetPatch};
+use language::{known, say};
 use notation::Show;
 use store::MoistureMap;
 use uuid::Uuid;
@@ -144,7 +145,12 @@ pub fn map_view(
         let instrument = file.instrument(w.instrument_id).map_or("", |i| i.name.as_str());
         WayRow {
             id: w.id,
-            name: format!("{}, every {}, {instrument}", w.name, show.place(w.spacing_m)),
+            name: say!(
+                "{name}, every {place}, {instrument}",
+                name = w.name,
+                place = show.place(w.spacing_m),
+                instrument
+            ),
             href: super::walk::resumed(file.job.id, w),
             reason: w.reason.clone(),
         }
@@ -208,7 +214,7 @@ fn patches(show: &Show, file: &CaseFile, here: &Laid, flat: &Flat, one: &OneMap,
             place: whereabouts(show, &sheet, structure, at),
             extent: extent(show, p),
             highest: match showed {
-                Showed::Figure(_) => format!("up to {}", figure(showed, one.scale)),
+                Showed::Figure(_) => say!("up to {showed}", showed = figure(showed, one.scale)),
                 other => figure(other, one.scale),
             },
             confirmed: confirmed(one, p),
@@ -223,7 +229,7 @@ fn seconds(file: &CaseFile, flat: &Flat, m: &Mapped) -> Vec<([Px; 2], bool, Stri
     let one = |(at, wet, by): &(At, bool, SecondBy)| {
         let [x, y] = flat.place(at)?;
         let words = match by {
-            SecondBy::Pins(showed) => format!("pins {}", figure(*showed, MapScale::Pins)),
+            SecondBy::Pins(showed) => say!("pins {showed}", showed = figure(*showed, MapScale::Pins)),
             SecondBy::Trial(id) => {
                 let run = file.tests.iter().find(|t| t.id == *id)?;
                 judgment::finding::test(&run.test).map_or_else(String::new, |t| t.name.to_lowercase())
@@ -240,16 +246,16 @@ fn figures(file: &CaseFile, one: &OneMap, m: &Mapped) -> Vec<(String, String)> {
     let share = file.limits().percent(Limited::MapHigh);
     let from = m.limits.map(|[_, high]| figure(Showed::Figure(high), one.scale));
     let high = match one.scale {
-        MapScale::Pinless => format!("High from, {share} % of it"),
-        MapScale::Pins => "Wet from".to_owned(),
+        MapScale::Pinless => say!("High from, {share} % of it", share),
+        MapScale::Pins => say!("Wet from").to_owned(),
     };
     let standard = m.standard.as_ref().map(|(x, _)| figure(Showed::Figure(*x), one.scale));
     let all = [
-        ("Dry standard".to_owned(), standard),
+        (say!("Dry standard").to_owned(), standard),
         (high, from),
-        ("Highest".to_owned(), worst),
-        ("Places read".to_owned(), Some(m.said.counted().to_string())),
-        ("False wets left out".to_owned(), (left_out > 0).then(|| left_out.to_string())),
+        (say!("Highest").to_owned(), worst),
+        (say!("Places read").to_owned(), Some(m.said.counted().to_string())),
+        (say!("False wets left out").to_owned(), (left_out > 0).then(|| left_out.to_string())),
     ];
     all.into_iter().filter_map(|(k, v)| Some((k, v?))).collect()
 }
@@ -257,11 +263,11 @@ fn figures(file: &CaseFile, one: &OneMap, m: &Mapped) -> Vec<(String, String)> {
 fn profile(show: &Show, structure: Structure, p: &Profile) -> ProfileView {
     let most = p.heights.iter().map(|h| h.1).fold(0.0, f64::max).max(1e-9);
     let bar = |(h, x, n): &(f64, f64, usize)| {
-        (show.place(*h), Px(150.0 * x / most), format!("{}, mean of {n}", notation::number::significant(*x)))
+        (show.place(*h), Px(150.0 * x / most), say!("{x}, mean of {n}", x = notation::number::significant(*x), n))
     };
     ProfileView {
         wall: p.facet.called(structure),
-        says: p.says.words(),
+        says: known(p.says.words()),
         bars: p.heights.iter().rev().map(bar).collect(),
     }
 }

@@ -20,6 +20,7 @@ use casework::{CaseFile, InView};
 use drawing::DropMark;
 use drawing::Px;
 use drawing::unfolded::{Flat, FlatSheet};
+use language::{known, say};
 use notation::Show;
 use serde::Deserialize;
 use store::Depth;
@@ -175,7 +176,7 @@ pub fn shown(
         things: all.into_iter().map(|(kind, id, name)| ThingRow { id, kind, name, placed: placed(id) }).collect(),
         fixtures: fixtures(&show, &here, structure),
         routes: routes.into_iter().map(|r| (r.id, r.name)).collect(),
-        kinds: FixtureKind::ALL.iter().map(|k| (k.id().to_owned(), k.words().to_owned())).collect(),
+        kinds: FixtureKind::ALL.iter().map(|k| (k.id().to_owned(), known(k.words()).to_owned())).collect(),
         facets: facets(&here, structure),
         roofs: ROOFS,
         false_wets: FalseWet::ALL,
@@ -270,21 +271,26 @@ fn tokens(who: &Who, file: &CaseFile, here: &Laid, flat: &Flat, all: &[(Thing, U
 
 /// Kinds of figures and of materials to choose from.
 pub fn scales() -> Vec<(String, String)> {
-    MapScale::ALL.iter().map(|s| (s.id().to_owned(), s.words().to_owned())).collect()
+    MapScale::ALL.iter().map(|s| (s.id().to_owned(), known(s.words()).to_owned())).collect()
 }
 
 /// Materials to choose from.
 pub fn materials() -> Vec<(String, String)> {
-    Material::ALL.iter().map(|m| (m.id().to_owned(), m.words().to_owned())).collect()
+    Material::ALL.iter().map(|m| (m.id().to_owned(), known(m.words()).to_owned())).collect()
 }
 
 /// Why a spacing is too fine for a way.
 pub fn too_many(count: usize, kind: RouteKind) -> String {
     let what = match kind {
-        RouteKind::Edge => "the edge",
-        RouteKind::Grid => "the grid",
+        RouteKind::Edge => say!("the edge"),
+        RouteKind::Grid => say!("the grid"),
     };
-    format!("At this spacing {what} has {count} places, {MOST_STOPS} at most: choose a wider one.")
+    say!(
+        "At this spacing {what} has {count} places, {most_stops} at most: choose a wider one.",
+        what,
+        count,
+        most_stops = MOST_STOPS
+    )
 }
 
 /// The faces a way goes over.

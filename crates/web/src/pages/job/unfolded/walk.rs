@@ -46,7 +46,7 @@ pub fn address(job: Uuid, space: Uuid, route: &str, spacing: f64) -> String {
 
 /// The address of a walk begun before.
 pub fn resumed(job: Uuid, map: &MoistureMap) -> String {
-    format!("{}&map={}", address(job, map.space_id, &map.route, map.spacing_m), map.id)
+    format!("{address}&map={map}", address = address(job, map.space_id, &map.route, map.spacing_m), map = map.id)
 }
 
 /// Which way, and a walk begun before.

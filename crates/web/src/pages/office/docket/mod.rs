@@ -15,6 +15,7 @@ use casework::standing::look_again;
 use chrono::{DateTime, NaiveDate, TimeDelta, Utc};
 use drawing::DropMark;
 use hygrothermal::surface::Verdict;
+use language::say;
 use notation::Show;
 use serde::Deserialize;
 use sought::{Asked, Filters};
@@ -236,8 +237,11 @@ pub struct ArchiveForm {
 pub async fn archive(who: Who, Path(job): Path<Uuid>, Form(form): Form<ArchiveForm>) -> Result<Redirect, Failure> {
     let scope = who.scope().await?;
     let name = scope.job(job).await?.ok_or(Failure::NotFound)?.name;
-    let what =
-        if form.archived { format!("Put {name} in the archive") } else { format!("Put {name} back on the docket") };
+    let what = if form.archived {
+        say!("Put {name} in the archive", name)
+    } else {
+        say!("Put {name} back on the docket", name)
+    };
     let act = Act::new(form.id, job, who.person.consultant_id, chrono::Utc::now(), what);
     scope.archive_job(&act, form.archived).await?;
     scope.commit().await?;

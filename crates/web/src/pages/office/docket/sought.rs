@@ -2,7 +2,7 @@
 
 use building::Structure;
 use chrono::{NaiveDate, TimeDelta};
-use language::Language;
+use language::{Language, known};
 use serde::Deserialize;
 use std::collections::HashMap;
 use store::{Order, Sought, Worst};
@@ -129,15 +129,23 @@ impl Filters {
             alone: named == ["archived"],
             archived: asked.is_archived(),
             choices: vec![
-                choice("worst", &asked.worst, Worst::ALL.iter().map(|w| said("worst", w.id(), w.words())).collect()),
-                choice("due", &asked.due, Due::ALL.iter().map(|d| said("due", d.id(), d.words())).collect()),
+                choice(
+                    "worst",
+                    &asked.worst,
+                    Worst::ALL.iter().map(|w| said("worst", w.id(), known(w.words()))).collect(),
+                ),
+                choice("due", &asked.due, Due::ALL.iter().map(|d| said("due", d.id(), known(d.words()))).collect()),
                 choice("person", &asked.person, names),
                 choice(
                     "structure",
                     &asked.structure,
-                    Structure::ALL.iter().map(|s| said("structure", s.id(), s.words())).collect(),
+                    Structure::ALL.iter().map(|s| said("structure", s.id(), known(s.words()))).collect(),
                 ),
-                choice("order", &asked.order, Order::ALL.iter().map(|o| said("order", o.id(), o.words())).collect()),
+                choice(
+                    "order",
+                    &asked.order,
+                    Order::ALL.iter().map(|o| said("order", o.id(), known(o.words()))).collect(),
+                ),
             ],
         }
     }

@@ -8,6 +8,7 @@ use building::drying::{
 use casework::CaseFile;
 use chrono::{DateTime, Utc};
 use judgment::drying::{DryMaterial, material, materials};
+use language::say;
 use notation::Show;
 use notation::number::{plain_number, significant};
 use notation::unit::{AREA, DAILY, TEMPERATURE};
@@ -58,12 +59,12 @@ fn next_order(job: &DryingJob) -> u16 {
 
 fn point(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> Option<DryPoint> {
     let before = file.drying.points.iter().find(|p| p.id == id);
-    let name = r.line("name", NAME, Some("Say where it is."));
-    let cavity = r.line("cavity", NAME, Some("Say what is closed in together with it."));
+    let name = r.line("name", NAME, Some(say!("Say where it is.")));
+    let cavity = r.line("cavity", NAME, Some(say!("Say what is closed in together with it.")));
     let space_id = r.space("space", &file.building);
     let of = material(r.text("material"));
     if of.is_none() {
-        r.bad("material", "Choose the material.");
+        r.bad("material", say!("Choose the material."));
     }
     let scale = of.map_or(DryScale::Percent, |m| m.scale);
     let standard = r.figure("standard", [0.1, most(scale)], "");
@@ -76,7 +77,7 @@ fn point(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> O
     {
         r.bad(
             "goal",
-            format!("The same material, never wet, shows {}: it will not get drier than that.", significant(s)),
+            say!("The same material, never wet, shows {s}: it will not get drier than that.", s = significant(s)),
         );
     }
     let cover = r.line("cover", NAME, None);
@@ -103,17 +104,22 @@ fn point(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> O
 
 /// Points, one a line: `where; dry standard; goal; material`.
 fn points(r: &mut Reader<'_>, file: &CaseFile, first: Uuid) -> Option<Vec<DryingItem>> {
-    let cavity = r.line("cavity", NAME, Some("Say what is closed in together."));
+    let cavity = r.line("cavity", NAME, Some(say!("Say what is closed in together.")));
     let space_id = r.space("space", &file.building);
     let usual = material(r.text("material"));
     let lines: Vec<&str> = r.text("lines").lines().map(str::trim).filter(|l| !l.is_empty()).collect();
     let room = MOST_POINTS - file.drying.points.len().min(MOST_POINTS);
     if lines.is_empty() {
-        r.bad("lines", "A point a line: stud 4, 30 cm up; 11");
+        r.bad("lines", say!("A point a line: stud 4, 30 cm up; 11"));
     } else if lines.len() > room {
         r.bad(
             "lines",
-            format!("{} lines; a job has {MOST_POINTS} points at most, so there is room for {room}.", lines.len()),
+            say!(
+                "{lines} lines; a job has {most_points} points at most, so there is room for {room}.",
+                lines = lines.len(),
+                most_points = MOST_POINTS,
+                room
+            ),
         );
         return None;
     }
@@ -129,7 +135,10 @@ fn points(r: &mut Reader<'_>, file: &CaseFile, first: Uuid) -> Option<Vec<Drying
                 ..p
             })),
             Err(why) => {
-                r.bad("lines", format!("Line {}, “{}”: {why}", i + 1, line.chars().take(30).collect::<String>()));
+                r.bad(
+                    "lines",
+                    say!("Line {i}, “{line}”: {why}", i = i + 1, line = line.chars().take(30).collect::<String>(), why),
+                );
             }
         }
     }
@@ -142,7 +151,7 @@ fn one_line(line: &str, usual: Option<&'static DryMaterial>) -> Result<DryPoint,
     let [name, standard, goal, named] = [next(), next(), next(), next()];
     let count = name.chars().count();
     if !(1..=NAME).contains(&count) || name.chars().any(char::is_control) {
-        return Err(format!("it begins with where it is, in at most {NAME} characters."));
+        return Err(say!("it begins with where it is, in at most {name} characters.", name = NAME));
     }
     let by_name = |text: &str| {
         let text = text.to_lowercase();
@@ -151,15 +160,15 @@ fn one_line(line: &str, usual: Option<&'static DryMaterial>) -> Result<DryPoint,
     let of = if named.is_empty() { usual } else { by_name(named) };
     let of = of.ok_or_else(|| {
         if named.is_empty() {
-            "choose a material above.".to_owned()
+            say!("choose a material above.").to_owned()
         } else {
-            format!("“{named}” is no material of the list.")
+            say!("“{named}” is no material of the list.", named)
         }
     })?;
     let figure = |text: &str| match plain_number(text) {
         _ if text.is_empty() => Ok(None),
         Ok(x) if (0.1..=most(of.scale)).contains(&x) => Ok(Some(x)),
-        Ok(_) => Err(format!("0.1 to {}.", most(of.scale))),
+        Ok(_) => Err(say!("0.1 to {most}.", most = most(of.scale))),
         Err(e) => Err(e.said(text)),
     };
     let (standard, goal) = (figure(standard)?, figure(goal)?);
@@ -188,13 +197,13 @@ fn machine(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) ->
     let before = file.drying.machines.iter().find(|m| m.id == id);
     let kind = MachineKind::from_id(r.text("kind"));
     if kind.is_none() {
-        r.bad("kind", "Choose what it is.");
+        r.bad("kind", say!("Choose what it is."));
     }
-    let name = r.line("name", NAME, Some("Name it, so that it is found again."));
+    let name = r.line("name", NAME, Some(say!("Name it, so that it is found again.")));
     let space_id = r.space("space", &file.building);
     let rated = r.quantity("rated", &DAILY, [0.1, 500.0]);
     if kind.is_some_and(MachineKind::dries) && rated.is_none() && r.text("rated").is_empty() {
-        r.bad("rated", "What does its label say it takes out a day?");
+        r.bad("rated", say!("What does its label say it takes out a day?"));
     }
     let watts = r.figure("watts", [1.0, 20_000.0], "W");
     let setting = r.line("setting", NAME, None);
@@ -202,10 +211,10 @@ fn machine(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) ->
     if let (Some(from), Some(until)) = (from, until)
         && until < from
     {
-        r.bad("until", "It stopped before it started.");
+        r.bad("until", say!("It stopped before it started."));
     }
     if from.is_none() && until.is_some() {
-        r.bad("from", "Since when did it run?");
+        r.bad("from", say!("Since when did it run?"));
     }
     // The form holds the last time it ran; those before stay.
     let mut runs: Vec<Run> = before.map(|m| m.runs.clone()).unwrap_or_default();
@@ -214,7 +223,7 @@ fn machine(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) ->
         && from < end
     {
         let end = DateTime::from_timestamp_millis(end).unwrap_or_default();
-        r.bad("from", format!("It ran before until {}: begin after that.", r.show.moment(end)));
+        r.bad("from", say!("It ran before until {end}: begin after that.", end = r.show.moment(end)));
     }
     runs.extend(from.map(|from| Run { from, until }));
     Some(Machine {
@@ -231,7 +240,7 @@ fn machine(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) ->
 }
 
 fn taken(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> Option<Taken> {
-    let what = r.line("what_out", NAME, Some("Say what was taken out."));
+    let what = r.line("what_out", NAME, Some(say!("Say what was taken out.")));
     let amount = r.line("amount", NAME, None);
     let why = r.line("why", WORDS, None);
     let photo = r.text("photo").parse().ok().filter(|id| file.photos.iter().any(|p| p.id == *id));
@@ -241,30 +250,30 @@ fn taken(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> O
 }
 
 fn sheet(r: &mut Reader<'_>, file: &CaseFile, id: Uuid, now: DateTime<Utc>) -> Option<SheetTest> {
-    let name = r.line("name", NAME, Some("Say where it lies."));
+    let name = r.line("name", NAME, Some(say!("Say where it lies.")));
     let space_id = r.space("space", &file.building);
     let kind = SheetKind::from_id(r.text("kind"));
     if kind.is_none() {
-        r.bad("kind", "Choose how it was measured.");
+        r.bad("kind", say!("Choose how it was measured."));
     }
     let (from, until) = (r.moment("from", now), r.moment("until", now));
     let is_depths = kind == Some(SheetKind::Depths);
     let until = until.unwrap_or_else(|| now.timestamp_millis());
     if from.is_none() && !is_depths && r.text("from").is_empty() {
-        r.bad("from", "When was it laid?");
+        r.bad("from", say!("When was it laid?"));
     }
     if from.is_some_and(|f| until - f < 3_600_000) && !is_depths {
-        r.bad("until", "It must lie for an hour at least; a day or two says more.");
+        r.bad("until", say!("It must lie for an hour at least; a day or two says more."));
     }
     let area_m2 = r.quantity("area", &AREA, [0.001, 100.0]);
     let grams = r.figure("grams", [0.0, 100_000.0], "g");
     let depths = is_depths.then(|| depths(r)).flatten();
     if !is_depths {
         if area_m2.is_none() && r.text("area").is_empty() {
-            r.bad("area", "The area under it is needed.");
+            r.bad("area", say!("The area under it is needed."));
         }
         if grams.is_none() && r.text("grams").is_empty() {
-            r.bad("grams", "What was caught? 0 where it was dry.");
+            r.bad("grams", say!("What was caught? 0 where it was dry."));
         }
     }
     let whole_m2 = r.quantity("whole", &AREA, [0.01, 100_000.0]);
@@ -291,7 +300,7 @@ fn depths(r: &mut Reader<'_>) -> Option<[[f64; 3]; 2]> {
         let deep = r.figure(d, [0.1, 200.0], "cm").map(|cm| cm / 100.0);
         for (name, missing) in [(t, celsius.is_none()), (rh, humid.is_none()), (d, deep.is_none())] {
             if missing && r.text(name).is_empty() {
-                r.bad(name, "Two depths need temperature, humidity and depth each.");
+                r.bad(name, say!("Two depths need temperature, humidity and depth each."));
             }
         }
         Some([celsius?, humid?, deep?])
@@ -299,7 +308,7 @@ fn depths(r: &mut Reader<'_>) -> Option<[[f64; 3]; 2]> {
     let (shallow, deep) = (one("t0", "rh0", "d0"), one("t1", "rh1", "d1"));
     let (shallow, deep) = (shallow?, deep?);
     if deep[2] <= shallow[2] {
-        r.bad("d1", "The deep one lies under the shallow one.");
+        r.bad("d1", say!("The deep one lies under the shallow one."));
     }
     Some([shallow, deep])
 }

@@ -5,6 +5,7 @@ use crate::fields::{Field, Input, Options, Typed, field, kinds, local};
 use building::drying::{DryingItem, MachineKind, SheetKind};
 use casework::CaseFile;
 use chrono::Utc;
+use language::{known, say};
 use notation::number::significant;
 use notation::unit::{AREA, DAILY, TEMPERATURE};
 use notation::{MONTHS, Show};
@@ -91,7 +92,7 @@ pub fn as_typed(item: &DryingItem, show: &Show) -> Typed {
 pub fn fields(what: What, file: &CaseFile, typed: &Typed, show: &Show) -> Vec<Field> {
     let text = |name: &str| typed.get(name).cloned().unwrap_or_default();
     let or = |name: &str, usual: String| typed.get(name).cloned().unwrap_or(usual);
-    let space = || field("space", "Space", "", Input::Choose(spaces(file)), or("space", usual_space(file)));
+    let space = || field("space", say!("Space"), "", Input::Choose(spaces(file)), or("space", usual_space(file)));
     let degrees = TEMPERATURE.unit(show.units).name;
     let area = AREA.unit(show.units).name;
     match what {
@@ -99,43 +100,79 @@ pub fn fields(what: What, file: &CaseFile, typed: &Typed, show: &Show) -> Vec<Fi
             let tents = file.drying.machines.iter().filter(|m| m.kind == MachineKind::Tent);
             let tents: Options = tents.map(|m| (m.id.to_string(), m.name.clone())).collect();
             let mut all = vec![
-                field("name", "Where", "wall 30 cm up, stud 4", Input::Text, text("name")),
-                field("cavity", "Closed in with", "wall, floor or cavity", Input::Text, text("cavity")),
+                field("name", say!("Where"), say!("wall 30 cm up, stud 4"), Input::Text, text("name")),
+                field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, text("cavity")),
                 space(),
-                field("material", "Material", "", Input::Choose(material_options()), text("material")),
-                field("standard", "Dry standard", "the same material, never wet", Input::Figure, text("standard")),
-                field("goal", "Goal", "where it is not the usual one", Input::Figure, text("goal")),
-                field("cover", "Covered by", "vinyl, foil, tile, paint; empty where bare", Input::Text, text("cover")),
-                field("layer", "Layer", "1 on top, of a floor", Input::Figure, text("layer")),
+                field("material", say!("Material"), "", Input::Choose(material_options()), text("material")),
+                field(
+                    "standard",
+                    say!("Dry standard"),
+                    say!("the same material, never wet"),
+                    Input::Figure,
+                    text("standard"),
+                ),
+                field("goal", say!("Goal"), say!("where it is not the usual one"), Input::Figure, text("goal")),
+                field(
+                    "cover",
+                    say!("Covered by"),
+                    say!("vinyl, foil, tile, paint; empty where bare"),
+                    Input::Text,
+                    text("cover"),
+                ),
+                field("layer", say!("Layer"), say!("1 on top, of a floor"), Input::Figure, text("layer")),
             ];
             if !tents.is_empty() {
-                all.push(field("tent", "Under the tent", "", Input::Choose(tents), text("tent")));
+                all.push(field("tent", say!("Under the tent"), "", Input::Choose(tents), text("tent")));
             }
-            all.push(field("since", "Count readings from", "after opening it up, say", Input::Moment, text("since")));
+            all.push(field(
+                "since",
+                say!("Count readings from"),
+                say!("after opening it up, say"),
+                Input::Moment,
+                text("since"),
+            ));
             all
         }
         What::Points => vec![
-            field("cavity", "Closed in with", "wall, floor or cavity", Input::Text, text("cavity")),
+            field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, text("cavity")),
             space(),
             field(
                 "material",
-                "Material",
-                "where a line names none",
+                say!("Material"),
+                say!("where a line names none"),
                 Input::Choose(material_options()),
                 text("material"),
             ),
-            field("lines", "A point a line", "where; dry standard; goal; material", Input::Words, text("lines")),
+            field(
+                "lines",
+                say!("A point a line"),
+                say!("where; dry standard; goal; material"),
+                Input::Words,
+                text("lines"),
+            ),
         ],
         What::Machine => vec![
-            field("kind", "What", "", Input::Choose(kinds(MachineKind::ALL, |k| (k.id(), k.words()))), text("kind")),
-            field("name", "Called", "", Input::Text, text("name")),
+            field(
+                "kind",
+                say!("What"),
+                "",
+                Input::Choose(kinds(MachineKind::ALL, |k| (k.id(), known(k.words())))),
+                text("kind"),
+            ),
+            field("name", say!("Called"), "", Input::Text, text("name")),
             space(),
-            field("rated", "Takes out by its label", DAILY.unit(show.units).name, Input::Figure, text("rated")),
-            field("warm", "Labeled at 26.7 °C (80 °F), as before 2019", "", Input::Check, text("warm")),
-            field("watts", "Draws", "W", Input::Figure, text("watts")),
-            field("setting", "Set to", "fan high, 45 %, drain hose", Input::Text, text("setting")),
-            field("from", "Runs since", "", Input::Moment, or("from", local(show, Utc::now().timestamp_millis()))),
-            field("until", "Stopped", "empty while it runs", Input::Moment, text("until")),
+            field("rated", say!("Takes out by its label"), DAILY.unit(show.units).name, Input::Figure, text("rated")),
+            field("warm", say!("Labeled at 26.7 °C (80 °F), as before 2019"), "", Input::Check, text("warm")),
+            field("watts", say!("Draws"), "W", Input::Figure, text("watts")),
+            field("setting", say!("Set to"), say!("fan high, 45 %, drain hose"), Input::Text, text("setting")),
+            field(
+                "from",
+                say!("Runs since"),
+                "",
+                Input::Moment,
+                or("from", local(show, Utc::now().timestamp_millis())),
+            ),
+            field("until", say!("Stopped"), say!("empty while it runs"), Input::Moment, text("until")),
         ],
         What::Taken => {
             let photos = file.photos.iter().map(|p| {
@@ -143,39 +180,45 @@ pub fn fields(what: What, file: &CaseFile, typed: &Typed, show: &Show) -> Vec<Fi
                 (p.id.to_string(), format!("{name}, {}", show.day(p.taken_at)))
             });
             vec![
-                field("what_out", "What", "carpet, drywall to 60 cm", Input::Text, text("what_out")),
-                field("amount", "How much", "12 m², 3 bags", Input::Text, text("amount")),
+                field("what_out", say!("What"), say!("carpet, drywall to 60 cm"), Input::Text, text("what_out")),
+                field("amount", say!("How much"), say!("12 m², 3 bags"), Input::Text, text("amount")),
                 space(),
-                field("why", "Why", "foul water, swollen, grown", Input::Text, text("why")),
-                field("photo", "Photo", "", Input::Choose(photos.collect()), text("photo")),
-                field("at", "When", "", Input::Moment, or("at", local(show, Utc::now().timestamp_millis()))),
+                field("why", say!("Why"), say!("foul water, swollen, grown"), Input::Text, text("why")),
+                field("photo", say!("Photo"), "", Input::Choose(photos.collect()), text("photo")),
+                field("at", say!("When"), "", Input::Moment, or("at", local(show, Utc::now().timestamp_millis()))),
             ]
         }
         What::Sheet => {
             let months: Options = MONTHS.iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
             vec![
-                field("name", "Where", "slab by the drain", Input::Text, text("name")),
+                field("name", say!("Where"), say!("slab by the drain"), Input::Text, text("name")),
                 space(),
                 field(
                     "kind",
-                    "How",
+                    say!("How"),
                     "",
-                    Input::Choose(kinds(SheetKind::ALL, |k| (k.id(), k.words()))),
+                    Input::Choose(kinds(SheetKind::ALL, |k| (k.id(), known(k.words())))),
                     or("kind", "sheet".into()),
                 ),
-                field("from", "Laid", "", Input::Moment, text("from")),
-                field("until", "Read", "", Input::Moment, or("until", local(show, Utc::now().timestamp_millis()))),
-                field("area", "Area under it", area, Input::Figure, text("area")),
-                field("whole", "Area it stands for", area, Input::Figure, text("whole")),
-                field("grams", "Water caught", "g; 0 where dry", Input::Figure, text("grams")),
-                field("top", "Wet on top, from the air", "", Input::Check, text("top")),
-                field("t0", "Shallow: temperature", degrees, Input::Figure, text("t0")),
-                field("rh0", "Shallow: humidity", "%", Input::Figure, text("rh0")),
-                field("d0", "Shallow: depth", "cm", Input::Figure, text("d0")),
-                field("t1", "Deep: temperature", degrees, Input::Figure, text("t1")),
-                field("rh1", "Deep: humidity", "%", Input::Figure, text("rh1")),
-                field("d1", "Deep: depth", "cm", Input::Figure, text("d1")),
-                field("high", "Ground water is highest in", "", Input::Choose(months), or("high", "2".into())),
+                field("from", say!("Laid"), "", Input::Moment, text("from")),
+                field(
+                    "until",
+                    say!("Read"),
+                    "",
+                    Input::Moment,
+                    or("until", local(show, Utc::now().timestamp_millis())),
+                ),
+                field("area", say!("Area under it"), area, Input::Figure, text("area")),
+                field("whole", say!("Area it stands for"), area, Input::Figure, text("whole")),
+                field("grams", say!("Water caught"), say!("g; 0 where dry"), Input::Figure, text("grams")),
+                field("top", say!("Wet on top, from the air"), "", Input::Check, text("top")),
+                field("t0", say!("Shallow: temperature"), degrees, Input::Figure, text("t0")),
+                field("rh0", say!("Shallow: humidity"), "%", Input::Figure, text("rh0")),
+                field("d0", say!("Shallow: depth"), "cm", Input::Figure, text("d0")),
+                field("t1", say!("Deep: temperature"), degrees, Input::Figure, text("t1")),
+                field("rh1", say!("Deep: humidity"), "%", Input::Figure, text("rh1")),
+                field("d1", say!("Deep: depth"), "cm", Input::Figure, text("d1")),
+                field("high", say!("Ground water is highest in"), "", Input::Choose(months), or("high", "2".into())),
             ]
         }
     }

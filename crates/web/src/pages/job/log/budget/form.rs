@@ -5,6 +5,7 @@ use building::timetable::{Block, MOST_BLOCKS, MOST_HOURS, OutdoorsBy, TimeTable}
 use chrono::{DateTime, NaiveDate, NaiveTime, TimeDelta, Utc};
 use hygrothermal::quantity::{RelativeHumidity, Temperature};
 use judgment::budget::Item;
+use language::say;
 use notation::Show;
 use notation::number::{plain_number, significant};
 use notation::unit::{TEMPERATURE, VOLUME};
@@ -56,7 +57,7 @@ fn by_words(by: OutdoorsBy) -> String {
         OutdoorsBy::Visit => "visit".into(),
         OutdoorsBy::Log(_) => "log".into(),
         OutdoorsBy::Forecast => "forecast".into(),
-        OutdoorsBy::Month(m) => format!("month {m}"),
+        OutdoorsBy::Month(m) => say!("month {m}", m),
         OutdoorsBy::Weather(id, m) => format!("{id} {m}"),
     }
 }
@@ -157,15 +158,15 @@ impl BudgetForm {
         let celsius = field("t", TEMPERATURE.parse(&self.t, show.units).and_then(temperature));
         let start_rh = field("rh", humidity(&self.rh));
         let volume_m3 = field("volume", volume(&self.volume, show));
-        let leak = field("leak", within(&self.leak, 0.0, MOST_LEAK, "air changes an hour"));
+        let leak = field("leak", within(&self.leak, 0.0, MOST_LEAK, say!("air changes an hour")));
         let wind = field("wind", within(&self.wind, 0.0, STRONGEST, "m/s"));
         let space = self.space.parse().ok().and_then(|id| building.space(id));
         if space.is_none() {
-            wrong.push(("space", "That space is no longer there: choose another.".into()));
+            wrong.push(("space", say!("That space is no longer there: choose another.").into()));
         }
         let length = self.name.chars().count();
         if length > LONGEST {
-            wrong.push(("name", format!("{length} characters; {LONGEST} at most.")));
+            wrong.push(("name", say!("{length} characters; {longest} at most.", length, longest = LONGEST)));
         }
         let outdoors = match self.outdoors(begins as u8, show) {
             Ok(by) => by,
@@ -178,7 +179,7 @@ impl BudgetForm {
         let mut table = TimeTable {
             id,
             space_id: space.map(|s| s.id).unwrap_or_default(),
-            name: if self.name.is_empty() { "Time table".into() } else { self.name.clone() },
+            name: if self.name.is_empty() { say!("Time table").into() } else { self.name.clone() },
             begins: begins as u8,
             hours: hours as u16,
             celsius,
@@ -190,7 +191,7 @@ impl BudgetForm {
             blocks: Vec::new(),
         };
         if self.rows.len() > MOST_BLOCKS {
-            self.wrong.push(("rows", format!("{MOST_BLOCKS} lines at most.")));
+            self.wrong.push(("rows", say!("{most_blocks} lines at most.", most_blocks = MOST_BLOCKS)));
         }
         let mut blocks = Vec::new();
         for row in &mut self.rows {
@@ -204,13 +205,14 @@ impl BudgetForm {
     }
 
     fn outdoors(&self, begins: u8, show: &Show) -> Result<OutdoorsBy, String> {
-        let unknown = || "Choose where outdoor air comes from.".to_owned();
+        let unknown = || say!("Choose where outdoor air comes from.").to_owned();
         let month = |m: &str| m.parse::<u8>().ok().filter(|m| *m < 12);
         match self.outdoors.as_str() {
             "visit" => Ok(OutdoorsBy::Visit),
             "forecast" => Ok(OutdoorsBy::Forecast),
             "log" => {
-                let day = self.day.parse::<NaiveDate>().map_err(|_| "Say from which day of the log.".to_owned())?;
+                let day =
+                    self.day.parse::<NaiveDate>().map_err(|_| say!("Say from which day of the log.").to_owned())?;
                 let time = NaiveTime::from_hms_opt(u32::from(begins), 0, 0).ok_or_else(unknown)?;
                 let at: DateTime<Utc> = show
                     .instant(day.and_time(time))
@@ -232,16 +234,17 @@ impl BudgetForm {
 
 impl RowForm {
     fn read(&self, table: &TimeTable, items: &[Item]) -> Result<Block, String> {
-        let item = items.iter().find(|i| i.id == self.what).ok_or("It is no longer in the list: choose another.")?;
+        let item =
+            items.iter().find(|i| i.id == self.what).ok_or(say!("It is no longer in the list: choose another."))?;
         let amount =
             if self.amount.is_empty() { item.usual } else { within(&self.amount, 0.0, MOST_AMOUNT, &item.per)? };
         let all = f64::from(table.hours);
         let from = if self.from.is_empty() { 0.0 } else { hour(&self.from, table, None)? };
         let until = if self.until.is_empty() { all } else { hour(&self.until, table, Some(from))? };
         match () {
-            () if from >= all => Err(format!("It begins after the end, {}.", clock(table, all))),
-            () if until <= from => Err("It ends before it begins.".into()),
-            () if until > all + 1e-9 => Err(format!("It ends after the end, {}.", clock(table, all))),
+            () if from >= all => Err(say!("It begins after the end, {clock}.", clock = clock(table, all))),
+            () if until <= from => Err(say!("It ends before it begins.").into()),
+            () if until > all + 1e-9 => Err(say!("It ends after the end, {clock}.", clock = clock(table, all))),
             () => Ok(Block { what: self.what.clone(), amount, from, until }),
         }
     }
@@ -252,15 +255,14 @@ fn within(typed: &str, low: f64, high: f64, what: &str) -> Result<f64, String> {
     if (low..=high).contains(&x) {
         Ok(x)
     } else {
-        Err(format!("{} to {} {what}.", significant(low), significant(high)))
+        Err(say!("{low} to {high} {what}.", low = significant(low), high = significant(high), what))
     }
 }
 
 fn temperature(c: f64) -> Result<f64, String> {
-    Temperature::new(c)
-        .map(Temperature::get)
-        .map_err(|e| e.to_string())
-        .and_then(|c| if (-40.0..=60.0).contains(&c) { Ok(c) } else { Err("A space is between −40 and 60 °C.".into()) })
+    Temperature::new(c).map(Temperature::get).map_err(|e| e.to_string()).and_then(|c| {
+        if (-40.0..=60.0).contains(&c) { Ok(c) } else { Err(say!("A space is between −40 and 60 °C.").into()) }
+    })
 }
 
 fn humidity(typed: &str) -> Result<f64, String> {
@@ -273,7 +275,7 @@ fn volume(typed: &str, show: &Show) -> Result<f64, String> {
     let [low, high] = VOLUMES;
     match VOLUME.parse(typed, show.units)? {
         v if (low..=high).contains(&v) => Ok(v),
-        _ => Err(format!("{} to {}.", VOLUME.text(low, show.units), VOLUME.text(high, show.units))),
+        _ => Err(say!("{low} to {high}.", low = VOLUME.text(low, show.units), high = VOLUME.text(high, show.units))),
     }
 }
 
@@ -287,14 +289,14 @@ fn time(typed: &str) -> Option<f64> {
 fn begins(typed: &str) -> Result<f64, String> {
     match time(typed) {
         Some(t) if t < 24.0 && t.fract() == 0.0 => Ok(t),
-        _ => Err("A whole hour by the clock: 18:00.".into()),
+        _ => Err(say!("A whole hour by the clock: 18:00.").into()),
     }
 }
 
 /// A moment typed as `2 07:30`, `07:30` (the next such time after `after`, or after the beginning) or `+5`: hours since the beginning, to
 /// a quarter.
 fn hour(typed: &str, table: &TimeTable, after: Option<f64>) -> Result<f64, String> {
-    let wrong = || format!("“{typed}” is no time: 2 07:30 is half past seven of the second day.");
+    let wrong = || say!("“{typed}” is no time: 2 07:30 is half past seven of the second day.", typed);
     let begins = f64::from(table.begins);
     let at = if let Some(hours) = typed.strip_prefix('+') {
         plain_number(hours).map_err(|_| wrong())?
@@ -312,7 +314,7 @@ fn hour(typed: &str, table: &TimeTable, after: Option<f64>) -> Result<f64, Strin
         }
     };
     if at < 0.0 {
-        return Err(format!("It begins before the beginning, {}.", clock(table, 0.0)));
+        return Err(say!("It begins before the beginning, {clock}.", clock = clock(table, 0.0)));
     }
     Ok((at * 4.0).round() / 4.0)
 }

@@ -19,6 +19,7 @@ use casework::{CaseFile, InView};
 use chrono::{Datelike, Utc};
 use form::BudgetForm;
 use judgment::budget::{Item, items, own_item, ready};
+use language::say;
 use notation::MONTHS;
 use serde::Deserialize;
 use sight::ResultView;
@@ -117,10 +118,10 @@ impl Loaded {
         };
         let own = |i: &Item| i.id.parse::<Uuid>().is_ok();
         let mut all = vec![
-            group("Puts water in", &|i| i.kind.is_source() && !own(i)),
-            group("Outdoor air", &|i| i.kind.is_air()),
-            group("Takes water out", &|i| !i.kind.is_source() && !i.kind.is_air()),
-            group("Own", &own),
+            group(say!("Puts water in"), &|i| i.kind.is_source() && !own(i)),
+            group(say!("Outdoor air"), &|i| i.kind.is_air()),
+            group(say!("Takes water out"), &|i| !i.kind.is_source() && !i.kind.is_air()),
+            group(say!("Own"), &own),
         ];
         all.retain(|(_, members)| !members.is_empty());
         all
@@ -129,19 +130,21 @@ impl Loaded {
     fn outdoors(&self) -> Choices {
         let mut known = Vec::new();
         if self.file.picture.outdoor.is_some() {
-            known.push(("visit".to_owned(), "as read on the visit".to_owned()));
+            known.push(("visit".to_owned(), say!("as read on the visit").to_owned()));
         }
         if casework::log::LoggedYear::is_logged(&self.file.series) {
-            known.push(("log".to_owned(), "as logged from a day".to_owned()));
+            known.push(("log".to_owned(), say!("as logged from a day").to_owned()));
         }
-        known.push(("forecast".to_owned(), "as forecast from now".to_owned()));
+        known.push(("forecast".to_owned(), say!("as forecast from now").to_owned()));
         let months = |of: &str| {
             let month = |(m, name): (usize, &&str)| (format!("{of} {m}"), (*name).to_owned());
             MONTHS.iter().enumerate().map(month).collect::<Vec<_>>()
         };
-        let mut all =
-            vec![("Known".to_owned(), known), ("A usual day of this climate, in".to_owned(), months("month"))];
-        all.extend(self.weathers.iter().map(|w| (format!("{}, a day in", w.name), months(&w.id.to_string()))));
+        let mut all = vec![
+            (say!("Known").to_owned(), known),
+            (say!("A usual day of this climate, in").to_owned(), months("month")),
+        ];
+        all.extend(self.weathers.iter().map(|w| (say!("{name}, a day in", name = w.name), months(&w.id.to_string()))));
         all
     }
 
@@ -281,7 +284,9 @@ pub async fn keep(
         Some("ready") if acted || full => act_id,
         Some("ready") => {
             let table = begun(&loaded, &fields, act_id)?;
-            scope.keep_time_table(&act(format!("Began the time table {}", table.name)), &table, false).await?;
+            scope
+                .keep_time_table(&act(say!("Began the time table {table}", table = table.name)), &table, false)
+                .await?;
             act_id
         }
         Some("copy") if acted || full => act_id,
@@ -289,12 +294,14 @@ pub async fn keep(
             let of = own.ok_or(Failure::NotFound)?;
             let name = unlike(&of.name, &loaded.tables);
             let table = TimeTable { id: act_id, name, ..of.clone() };
-            scope.keep_time_table(&act(format!("Copied the time table {}", of.name)), &table, false).await?;
+            scope.keep_time_table(&act(say!("Copied the time table {of}", of = of.name)), &table, false).await?;
             act_id
         }
         Some("remove") => {
             if let (Some(table), false) = (own, acted) {
-                scope.keep_time_table(&act(format!("Removed the time table {}", table.name)), table, true).await?;
+                scope
+                    .keep_time_table(&act(say!("Removed the time table {table}", table = table.name)), table, true)
+                    .await?;
                 scope.commit().await?;
             }
             return Ok(Redirect::to(&format!("/jobs/{job}/log/budget")).into_response());
@@ -307,7 +314,9 @@ pub async fn keep(
                 return Ok((StatusCode::UNPROCESSABLE_ENTITY, page).into_response());
             };
             if !acted {
-                scope.keep_time_table(&act(format!("Changed the time table {}", table.name)), &table, false).await?;
+                scope
+                    .keep_time_table(&act(say!("Changed the time table {table}", table = table.name)), &table, false)
+                    .await?;
             }
             id
         }

@@ -7,6 +7,7 @@ use drawing::budget::{BudgetOf, BudgetSheet, Course, Lane, LaneBlock, budget_she
 use hygrothermal::air::MoistAir;
 use judgment::budget::{Given, Item, Keep, Kind, Run, RunHour, SurfaceRun, alone, remedy, run};
 use judgment::cautions::{LOCAL_CODE, Work, cautions};
+use language::say;
 use notation::Show;
 use notation::number::fixed;
 use notation::unit::LITERS;
@@ -84,12 +85,12 @@ fn sums(show: &Show, runs: &Run, items: &[Item]) -> Vec<Sum> {
         |name: &str, l: f64, out| Sum { name: name.into(), liters: liters(l.abs()), source: String::new(), out };
     let opened: f64 = items.iter().filter(|i| i.kind.is_air()).filter_map(|i| runs.liters.get(&i.id)).sum();
     let air = air + opened;
-    let aired = if air >= 0.0 { "Carried out by leaks" } else { "Brought in by leaks" };
+    let aired = if air >= 0.0 { say!("Carried out by leaks") } else { say!("Brought in by leaks") };
     all.push((-air, plain(aired, air, air >= 0.0)));
     if condensed > 5e-4 {
-        all.push((-condensed, plain("Condensed: the air could hold no more", condensed, true)));
+        all.push((-condensed, plain(say!("Condensed: the air could hold no more"), condensed, true)));
     }
-    let stored = if held >= 0.0 { "Left in the air" } else { "Taken from the air" };
+    let stored = if held >= 0.0 { say!("Left in the air") } else { say!("Taken from the air") };
     all.push((-held, plain(stored, held, held >= 0.0)));
     all.sort_by(|a, b| b.0.total_cmp(&a.0));
     all.into_iter().map(|(_, s)| s).collect()
@@ -155,15 +156,19 @@ fn drawn(
 
 /// What is assumed, in words.
 fn basis(show: &Show, table: &TimeTable, items: &[Item], weather: Option<&str>, known: usize) -> String {
-    let short = if known < usize::from(table.hours) { " Outdoor air is known no further." } else { "" };
+    let short = if known < usize::from(table.hours) { say!(" Outdoor air is known no further.") } else { "" };
     let salt = |b: &Block| items.iter().any(|i| i.id == b.what && i.kind == Kind::Salt);
-    let tubs =
-        if table.blocks.iter().any(salt) { " Tubs of salt are for storage: brine corrodes, and tips." } else { "" };
-    format!(
-        "Outdoor air {}. The air is taken as well mixed and held at {}; nothing is taken up by cloth or wood, and \
-         water leaves the air only past 100 %: on a cold surface it does so earlier.{short}{tubs}",
-        words::outdoors(table.outdoors, weather),
-        show.temperature(table.celsius)
+    let tubs = if table.blocks.iter().any(salt) {
+        say!(" Tubs of salt are for storage: brine corrodes, and tips.")
+    } else {
+        ""
+    };
+    say!(
+        "Outdoor air {outdoors}. The air is taken as well mixed and held at {table}; nothing is taken up by cloth or wood, and water leaves the air only past 100 %: on a cold surface it does so earlier.{short}{tubs}",
+        outdoors = words::outdoors(table.outdoors, weather),
+        table = show.temperature(table.celsius),
+        short,
+        tubs
     )
 }
 
@@ -201,7 +206,7 @@ pub fn of(
     let given = Given { items, outdoors: &outdoors, surfaces: &factors };
     let runs: Option<Vec<Run>> = (0..3).map(|level| run(table, &given, Keep::All, level)).collect();
     let Some([little, usual, much]) = runs.and_then(|r| <[Run; 3]>::try_from(r).ok()) else {
-        view.nothing = Some("This air is beyond what can be computed: check temperature and humidity.");
+        view.nothing = Some(say!("This air is beyond what can be computed: check temperature and humidity."));
         return view;
     };
     view.head = words::head(show, table, &usual, panes);
