@@ -13,8 +13,6 @@ use std::fmt::{self, Display, Formatter};
 use std::sync::OnceLock;
 use unic_langid::LanguageIdentifier;
 
-#[cfg(debug_assertions)]
-pub use text::missed;
 pub use text::{aloud, heard, key, known, known_of, put, speak, spoken};
 
 /// A language.

@@ -83,10 +83,7 @@ pub fn put(english: &'static str, with: &[(&'static str, String)]) -> String {
     let named: FluentArgs = with.iter().map(|(name, value)| (*name, FluentValue::from(value.as_str()))).collect();
     match formed(bundle(spoken()), &key(core), &named) {
         Some(said) => english.replacen(core, &said, 1),
-        None => {
-            miss(spoken(), core);
-            with.iter().fold(english.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value))
-        }
+        None => with.iter().fold(english.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value)),
     }
 }
 
@@ -122,7 +119,7 @@ pub fn key(english: &str) -> String {
             break;
         }
         if key.is_empty() && !word.starts_with(|c: char| c.is_ascii_alphabetic()) {
-            key.push_str("n");
+            key.push('n');
         }
         if !key.is_empty() {
             key.push('-');
@@ -136,7 +133,14 @@ pub fn key(english: &str) -> String {
 const LONGEST: usize = 100;
 
 /// Texts of the program in a language other than English.
-const SAID: [&[&str]; 2] = [&[], &[include_str!("../locales/es/said.ftl"), include_str!("../locales/es/pages.ftl")]];
+const SAID: [&[&str]; 2] = [
+    &[],
+    &[
+        include_str!("../locales/es/said.ftl"),
+        include_str!("../locales/es/pages.ftl"),
+        include_str!("../locales/es/tables.ftl"),
+    ],
+];
 
 fn bundle(language: Language) -> &'static Bundle {
     static BUNDLES: [OnceLock<Bundle>; 2] = [OnceLock::new(), OnceLock::new()];
@@ -164,11 +168,7 @@ fn texts(language: Language) -> &'static HashMap<String, &'static str> {
 }
 
 fn found(language: Language, core: &str) -> Option<&'static str> {
-    let said = texts(language).get(&key(core)).copied();
-    if said.is_none() {
-        miss(language, core);
-    }
-    said
+    texts(language).get(&key(core)).copied()
 }
 
 /// A text with the blanks around it that the English has. There are as many as there are such texts in the program.
@@ -185,29 +185,13 @@ fn spaced(english: &str, core: &str, said: &str) -> &'static str {
     kept
 }
 
-#[cfg(debug_assertions)]
-static MISSED: Mutex<Option<std::collections::BTreeSet<String>>> = Mutex::new(None);
-
-/// From now on texts a language lacks are remembered; those so far. For tests, and only there.
-#[cfg(debug_assertions)]
-pub fn missed() -> std::collections::BTreeSet<String> {
-    MISSED.lock().unwrap_or_else(PoisonError::into_inner).replace(std::collections::BTreeSet::new()).unwrap_or_default()
-}
-
-fn miss(_language: Language, _english: &str) {
-    #[cfg(debug_assertions)]
-    if let Some(all) = MISSED.lock().unwrap_or_else(PoisonError::into_inner).as_mut() {
-        all.insert(format!("{}: {_english}", _language.id()));
-    }
-}
-
 #[cfg(test)]
 #[allow(clippy::unwrap_used, reason = "tests")]
 mod tests {
     use super::*;
-    use std::collections::BTreeMap;
+    use std::collections::{BTreeMap, BTreeSet};
     use std::fs::read_to_string;
-    use std::path::Path;
+    use std::path::{Path, PathBuf};
 
     /// Every text said in some code, as it is written there.
     fn said_in(code: &str) -> Vec<String> {
@@ -234,12 +218,12 @@ mod tests {
         all
     }
 
-    fn codes(under: &Path, all: &mut Vec<String>) {
+    fn files(under: &Path, extension: &str, all: &mut Vec<String>) {
         for entry in std::fs::read_dir(under).unwrap() {
             let path = entry.unwrap().path();
             if path.is_dir() {
-                codes(&path, all);
-            } else if path.extension().is_some_and(|e| e == "rs") {
+                files(&path, extension, all);
+            } else if path.extension().is_some_and(|e| e == extension) {
                 all.push(read_to_string(&path).unwrap());
             }
         }
@@ -254,13 +238,20 @@ mod tests {
         all
     }
 
+    fn crates() -> PathBuf {
+        Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
+    }
+
+    fn lines(file: &str) -> impl Iterator<Item = (&str, &str)> {
+        file.lines().filter_map(|l| l.split_once(" = "))
+    }
+
     #[test]
     fn every_text_said_in_code_is_there_in_spanish_names_the_same_and_is_told_from_the_others() {
-        let spanish: BTreeMap<&str, &str> =
-            SAID[1].iter().flat_map(|f| f.lines()).filter_map(|l| l.split_once(" = ")).collect();
+        let spanish: BTreeMap<&str, &str> = SAID[1].iter().flat_map(|f| lines(f)).collect();
         let mut all = Vec::new();
-        for of in ["../wording/src", "../web/src"] {
-            codes(&Path::new(env!("CARGO_MANIFEST_DIR")).join(of), &mut all);
+        for of in ["drawing/src", "web/src", "wording/src"] {
+            files(&crates().join(of), "rs", &mut all);
         }
         let mut met: BTreeMap<String, String> = BTreeMap::new();
         for text in all.iter().flat_map(|code| said_in(code)) {
@@ -268,15 +259,28 @@ mod tests {
             if text.contains("This letter was written by") {
                 continue;
             }
-            let said = spanish.get(&*key(&text)).unwrap_or_else(|| panic!("no Spanish for {text:?}"));
+            let said = spanish.get(&*key(&text)).copied().unwrap_or_default();
+            assert!(!said.is_empty(), "no Spanish for {text:?}");
             assert_eq!(names(&text, "{", "}"), names(said, "{ $", "}"), "{text}");
             let before = met.insert(key(&text), text.clone());
             let plain = |t: &str| t.replace(|c: char| !c.is_alphanumeric() && c != '{', "");
             assert!(before.is_none_or(|b| plain(&b) == plain(&text)), "{text:?} is called like another");
         }
-        assert!(met.len() > 700, "{}", met.len());
-        for id in spanish.keys() {
-            assert!(met.contains_key(*id), "{id} is said nowhere");
+        assert!(met.len() > 1400, "{}", met.len());
+        for (id, _) in SAID[1].iter().take(2).flat_map(|f| lines(f)) {
+            assert!(met.contains_key(id), "{id} is said nowhere");
+        }
+    }
+
+    #[test]
+    fn every_word_of_tables_in_spanish_is_one_of_a_table() {
+        let mut all = Vec::new();
+        for extension in ["rs", "toml"] {
+            files(&crates(), extension, &mut all);
+        }
+        let known: BTreeSet<String> = all.iter().flat_map(|f| f.split('"')).map(key).collect();
+        for (id, _) in lines(SAID[1][2]) {
+            assert!(known.contains(id), "{id} is in no table");
         }
     }
 

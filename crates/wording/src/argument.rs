@@ -5,7 +5,7 @@ use casework::evidence::{Gathered, Source};
 use casework::{Argued, CaseFile};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
-use language::say;
+use language::{known, say};
 use notation::Show;
 use notation::number::signed;
 
@@ -109,7 +109,7 @@ pub struct NextTest {
 
 /// A cause's name; the id for one nobody knows.
 pub fn cause_name(id: &str) -> &str {
-    cause(id).map_or(id, |c| c.name.as_str())
+    cause(id).map_or(id, |c| known(&c.name))
 }
 
 /// A belief in percent: `58 %`. None is ever certain: `over 99 %`, `under 1 %`.
@@ -138,7 +138,7 @@ pub fn argument(
         let at = before.and_then(|d| d.cause(&r.cause.id)).map(|b| format!("{:.1}", 100.0 * b.share));
         Cause {
             id: &r.cause.id,
-            name: &r.cause.name,
+            name: known(&r.cause.name),
             share: percent(r.share),
             acts: percent(r.acts),
             bar: format!("{:.1}", 100.0 * r.share),
@@ -175,7 +175,8 @@ struct Teller<'a> {
 
 impl Teller<'_> {
     fn sentence(&self, d: &Diagnosis, next: Option<&NextTest>) -> (String, String) {
-        let would = next.map_or_else(String::new, |t| say!(" {name} is the most useful next test.", name = t.name));
+        let would =
+            next.map_or_else(String::new, |t| say!(" {name} is the most useful next test.", name = known(t.name)));
         match &d.conclusion {
             Conclusion::Acting(ids) => {
                 let names: Vec<String> = ids.iter().map(|id| cause_name(id).to_owned()).collect();
@@ -256,8 +257,8 @@ impl Teller<'_> {
         open.sort_by(|a, b| most(b).total_cmp(&most(a)));
         let told = |e: &&'static Evidence| {
             let (words, place, lead) = match (finding(&e.id), test(&e.id)) {
-                (Some(f), _) => (f.name.clone(), say!("look"), Lead::Look(&f.id)),
-                (_, Some(t)) => (t.name.clone(), say!("test"), Lead::Test),
+                (Some(f), _) => (known(&f.name).to_owned(), say!("look"), Lead::Look(&f.id)),
+                (_, Some(t)) => (known(&t.name).to_owned(), say!("test"), Lead::Test),
                 _ => return None,
             };
             Some(Line { blocks: blocks(most(e)), words, why: &e.why, sources: vec![(place.into(), lead)] })
@@ -287,9 +288,9 @@ pub fn outcome_words(e: &Evidence, o: &Outcome) -> String {
     let mut letters = o.words.chars();
     let upper: String = letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect());
     match (&o.when, finding(&e.id), test(&e.id)) {
-        (When::There, Some(f), _) => f.name.clone(),
-        (When::NotThere, Some(f), _) => say!("{name}: looked for, not there", name = f.name),
-        (When::Is(_), _, Some(t)) => format!("{}: {}", t.name, o.words),
+        (When::There, Some(f), _) => known(&f.name).to_owned(),
+        (When::NotThere, Some(f), _) => say!("{name}: looked for, not there", name = known(&f.name)),
+        (When::Is(_), _, Some(t)) => format!("{}: {}", known(&t.name), o.words),
         _ if e.id == "trouble_when" => say!("It shows {words}", words = o.words),
         _ => upper,
     }
@@ -311,7 +312,7 @@ fn next_test(t: &judgment::cause::NextTest) -> NextTest {
     });
     let results = evidence(&t.test.id).map_or(&[][..], |_| &t.test.results);
     NextTest {
-        name: &t.test.name,
+        name: known(&t.test.name),
         moves: percent(t.change),
         takes: say!("{test} min of work{wait}", test = t.test.minutes, wait = wait.unwrap_or_default()),
         first: t.test.steps.first().map(String::as_str).unwrap_or_default(),

@@ -7,6 +7,7 @@ use crate::DropMark;
 use building::reading::AirState;
 use building::{Boundary, Building, Face, Shell, Side};
 use judgment::picture::{BoundaryState, Picture};
+use language::say;
 use notation::Show;
 use uuid::Uuid;
 
@@ -234,7 +235,9 @@ fn air_text(show: &Show, air: &AirState) -> AirText {
     let v = &air.value;
     AirText {
         state: format!("{}  {}", show.temperature(v.t.get()), show.percent(v.rh.get())),
-        dew: air.dew.map_or_else(|| "no dew point".into(), |d| format!("dew point {}", show.degrees(d.value))),
+        dew: air
+            .dew
+            .map_or_else(|| say!("no dew point").into(), |d| say!("dew point {dew}", dew = show.degrees(d.value))),
     }
 }
 
@@ -353,13 +356,12 @@ fn arrow(show: &Show, building: &Building, layout: &Layout, state: &BoundaryStat
     let (from, to) = if inward { (place.outer, place.inner) } else { (place.inner, place.outer) };
     let width = 2.0 + (drive.value.abs() / 250.0).min(3.0);
     let amount = show.pressure(drive.value.abs());
-    let title = format!(
-        "{}: vapor is driven {} by {} ± {}",
-        boundary.name,
-        if inward { "in" } else { "out" },
-        amount,
-        show.pressure(drive.err)
-    );
+    let (name, doubt) = (&boundary.name, show.pressure(drive.err));
+    let title = if inward {
+        say!("{name}: vapor is driven in by {amount} ± {doubt}", name, amount, doubt)
+    } else {
+        say!("{name}: vapor is driven out by {amount} ± {doubt}", name, amount, doubt)
+    };
     Some(Arrow {
         path: path(&[from, shorten(from, to, 4.0 + width)]),
         head: head(from, to, 4.0 + width),

@@ -789,3 +789,7 @@ name-its-air-has-not-been-read-on-this-visit = { $name }: su aire no se ha leíd
 dew-point-degrees = , punto de rocío { $degrees }
 log-on-row = { $log } en { $row }
 of-relative-humidity = ± % de humedad relativa
+no-dew-point = sin punto de rocío
+dew-point-dew = punto de rocío { $dew }
+name-vapor-is-driven-in-by-amount-doubt = { $name }: el vapor se empuja hacia dentro, { $amount } ± { $doubt }
+name-vapor-is-driven-out-by-amount-doubt = { $name }: el vapor se empuja hacia fuera, { $amount } ± { $doubt }

@@ -79,6 +79,11 @@ impl Frame {
         self.language.word("place", &name.to_lowercase(), name).into_owned()
     }
 
+    /// Words of a closed list.
+    pub fn word(&self, words: &'static str) -> &'static str {
+        language::known(words)
+    }
+
     /// The frame of a page about a job.
     pub fn of(who: &Who, file: &CaseFile) -> Self {
         Self { limits: file.limits(), ..Self::new(who) }
@@ -86,7 +91,7 @@ impl Frame {
 
     /// A sentence of the tables, its limits written in and its quantities in this person's units.
     pub fn say(&self, text: impl AsRef<str>) -> String {
-        notation::prose(&self.limits.fill(text.as_ref()), self.units).into_owned()
+        notation::prose(&self.limits.fill(&language::known_of(text.as_ref())), self.units).into_owned()
     }
 }
 

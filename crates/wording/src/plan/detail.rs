@@ -112,12 +112,12 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
     let situation = planned.situation();
     let told = |c: &&'static Condition| match c {
         Condition::Is(id, _) if judgment::plan::question(id).is_some() => None,
-        Condition::There(id) => judgment::finding::finding(id).map(|f| f.name.clone()),
+        Condition::There(id) => judgment::finding::finding(id).map(|f| known(&f.name).to_owned()),
         other => Some(other.stands(&situation)),
     };
     StepDetail {
         id: &step.fix.id,
-        name: &step.fix.name,
+        name: known(&step.fix.name),
         how: &step.fix.how,
         verify: &step.fix.verify,
         who: known(known(step.who.words())),
@@ -130,7 +130,7 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
         overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
         done: own.and_then(|s| s.done_on).map(day),
         proof: own.map(|s| s.proof.clone()).unwrap_or_default(),
-        late: later.map(|s| s.fix.name.clone()).collect(),
+        late: later.map(|s| known(&s.fix.name).to_owned()).collect(),
         given: given(show, sizing),
         picks: picks(sizing),
         results: sizing.found.iter().map(|f| figure(show, f)).collect(),
@@ -170,11 +170,11 @@ fn gates(file: &CaseFile, situation: &Situation, step: &Step) -> Vec<GateRow> {
 fn measured_at(file: &CaseFile, condition: &'static Condition) -> Option<(&'static str, Lead)> {
     let id = condition.about();
     if let Some(test) = judgment::finding::test(id) {
-        return Some((&test.name, Lead::Test));
+        return Some((known(&test.name), Lead::Test));
     }
     let fits = |f: &&judgment::finding::Finding| f.fits(file.job.structure, &file.building);
     if let Some(finding) = judgment::finding::finding(id).filter(fits) {
-        return Some((&finding.name, Lead::Look(&finding.id)));
+        return Some((known(&finding.name), Lead::Look(&finding.id)));
     }
     let figure = matches!(condition, Condition::AtLeast(..) | Condition::Under(..));
     figure.then(|| (judgment::plan::figure_name(id).0, Lead::Round))

@@ -108,7 +108,7 @@ pub fn phases(planned: Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
         let row = StepRow {
             number: i + 1,
             id: &step.fix.id,
-            name: &step.fix.name,
+            name: known(&step.fix.name),
             open: step.is_open(),
             needs: said(step),
             overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
@@ -147,7 +147,7 @@ pub fn stages(planned: Planned<'_>) -> (Vec<StageRow>, String) {
         let total = own.iter().map(|(_, c)| c.total()).fold(Total::default(), |a, b| a + b);
         StageRow {
             name: known(known(stage.words())),
-            steps: own.iter().map(|(s, _)| s.fix.name.as_str()).collect(),
+            steps: own.iter().map(|(s, _)| known(&s.fix.name)).collect(),
             sum: sum(total, currency),
         }
     };
@@ -164,8 +164,8 @@ pub fn refused(planned: Planned<'_>) -> Vec<RefusedRow> {
         |r: &&Refused| r.thought_of && (r.fix.at.is_empty() || r.fix.at.iter().any(|kind| spaces.contains(kind)));
     for r in planned.plan.refused.iter().filter(|r| planned.plan.step(&r.fix.id).is_none()).filter(here) {
         match out.iter_mut().find(|(why, _)| *why == r.why) {
-            Some((_, names)) => names.push(&r.fix.name),
-            None => out.push((r.why.clone(), vec![&r.fix.name])),
+            Some((_, names)) => names.push(known(&r.fix.name)),
+            None => out.push((r.why.clone(), vec![known(&r.fix.name)])),
         }
     }
     out.into_iter().map(|(why, names)| RefusedRow { names: names.join(" · "), why }).collect()
@@ -252,5 +252,5 @@ pub fn whose(planned: Planned<'_>) -> String {
 
 /// A fix's name.
 pub fn fix_name(id: &str) -> &str {
-    fix(id).map_or(id, |f| f.name.as_str())
+    fix(id).map_or(id, |f| known(&f.name))
 }

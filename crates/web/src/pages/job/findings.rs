@@ -176,7 +176,7 @@ pub fn found(show: &Show, building: &Building, row: &FindingRecord, photos: &[Ph
     let spot = row.spot;
     Found {
         id: row.id,
-        name: known.map_or_else(|| row.what.clone(), |f| f.name.clone()),
+        name: known.map_or_else(|| row.what.clone(), |f| language::known(&f.name).to_owned()),
         place: spot.name(building).to_owned(),
         severity: SEVERITIES.iter().find(|s| s.0 == row.severity).map_or("", |s| s.1),
         value: row.value.map(|v| value_text(show, known, v)).unwrap_or_default(),
@@ -248,7 +248,7 @@ fn editing(show: &Show, row: &FindingRecord, known: &'static Finding, form: Edit
         conflict: None,
         photos: Vec::new(),
         photo_id: Uuid::now_v7(),
-        name: &known.name,
+        name: language::known(&known.name),
         look: &known.look,
         unit,
         form,
@@ -267,12 +267,12 @@ fn view_of(who: &Who, loaded: &CaseFile, mut editing: Option<Editing>, search: S
     }
     let words: Vec<String> = search.to_lowercase().split_whitespace().map(str::to_owned).collect();
     let wanted = |f: &&Finding| {
-        let text = format!("{} {} {}", f.id, f.name, f.look).to_lowercase();
+        let text = format!("{} {} {}", f.id, language::known_of(&f.name), f.look).to_lowercase();
         f.fits(job.structure, building) && words.iter().all(|w| text.contains(w.as_str()))
     };
     let tick = |f: &'static Finding| Tick {
         id: &f.id,
-        name: &f.name,
+        name: language::known(&f.name),
         look: &f.look,
         red: f.red,
         times: rows.iter().filter(|r| r.what == f.id && r.gone_at.is_none()).count(),

@@ -135,17 +135,12 @@ fn view_of(who: &Who, planned: Planned<'_>, wanted: Option<String>, wrong: Wrong
     };
     let (stages, total) = stages(planned);
     let gone = page.decided.steps.iter().filter(|s| planned.plan.step(&s.fix).is_none());
-    let name = |id: &str| fix(id).map(|f| f.name.as_str());
+    let name = |id: &str| fix(id).map(|f| known(&f.name));
     PlanPage {
         frame: Frame::of(who, page),
         headline: headline(planned),
         whose: whose(planned),
-        next: planned
-            .diagnosis()
-            .next_tests
-            .first()
-            .filter(|_| planned.causes.is_empty())
-            .map(|t| t.test.name.as_str()),
+        next: planned.diagnosis().next_tests.first().filter(|_| planned.causes.is_empty()).map(|t| known(&t.test.name)),
         flags: planned.gathered.case.flags().map(|f| f.text.as_str()).collect(),
         phases: phases(planned, chosen.map(|s| s.fix.id.as_str())),
         left_out: gone

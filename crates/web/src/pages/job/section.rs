@@ -286,7 +286,7 @@ fn whole(show: &Show, page: &CaseFile) -> Whole {
     } else if wet + unsure + mold == 0 {
         say!("Every surface read on this visit is dry.").into()
     } else {
-        let parts = [(wet, "condensing"), (mold, say!("at mold risk")), (unsure, say!("too close to tell"))];
+        let parts = [(wet, say!("condensing")), (mold, say!("at mold risk")), (unsure, say!("too close to tell"))];
         let said: Vec<String> = parts.iter().filter(|(n, _)| *n > 0).map(|(n, w)| format!("{n} {w}")).collect();
         let surfaces = if worst.len() == 1 { "surface" } else { "surfaces" };
         say!("Of {worst} {surfaces} read: {said}.", worst = worst.len(), surfaces, said = said.join(", "))

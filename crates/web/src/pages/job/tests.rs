@@ -114,7 +114,7 @@ pub fn run(show: &Show, building: &Building, row: &TestRun, now: DateTime<Utc>) 
     Run {
         id: row.id,
         act_id: Uuid::now_v7(),
-        name: known.map_or_else(|| row.test.clone(), |t| t.name.clone()),
+        name: known.map_or_else(|| row.test.clone(), |t| language::known(&t.name).to_owned()),
         place: place.name(building).to_owned(),
         started: show.moment(row.started_at),
         ready: due.is_none_or(|d| d <= now),

@@ -16,7 +16,7 @@ use drawing::DropMark;
 use hygrothermal::surface::Verdict;
 use judgment::cause::causes;
 use judgment::cautions::LOCAL_CODE;
-use language::say;
+use language::{known, say};
 use notation::Show;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -189,7 +189,7 @@ fn view_of(who: &Who, page: &CaseFile, view: &View, typed: Option<ConclusionForm
     let form = typed.or_else(|| of(view.place).map(ConclusionForm::of)).unwrap_or_default();
     let tick = |c: &'static judgment::cause::Cause| Tick {
         id: &c.id,
-        name: &c.name,
+        name: known(&c.name),
         on: form.causes.contains(&c.id.as_str()),
     };
     let in_view = |t: &Tick| t.on || shown.causes.iter().any(|c| c.id == t.id);

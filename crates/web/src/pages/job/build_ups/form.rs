@@ -111,7 +111,7 @@ impl EditorForm {
             Ok(share) if (0.0..=MOST_FRAMING).contains(&share) => return Some(share),
             Ok(_) => {
                 self.framing_error =
-                    Some(say!("Framing takes 0 to {most_framing} % of the area.", most_framing = MOST_FRAMING))
+                    Some(say!("Framing takes 0 to {most_framing} % of the area.", most_framing = MOST_FRAMING));
             }
             Err(e) => self.framing_error = Some(e.said(text)),
         }

@@ -486,7 +486,7 @@ fn goes(building: &Building, found: &Found, typed: &mut Typed) -> Vec<Goes> {
         match place_of(building, &text).filter(|p| sensor_kind(sensor.reads, *p).is_some()) {
             Some(place) => goes.push(Goes::to(&sensor.channel, sensor.reads, place)),
             None => {
-                drop(typed.errors.insert(field, say!("{reads} cannot be read there.", reads = reads(sensor.reads))))
+                drop(typed.errors.insert(field, say!("{reads} cannot be read there.", reads = reads(sensor.reads))));
             }
         }
     }

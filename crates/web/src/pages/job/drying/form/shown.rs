@@ -90,136 +90,182 @@ pub fn as_typed(item: &DryingItem, show: &Show) -> Typed {
 
 /// Fields of a form, holding what was typed.
 pub fn fields(what: What, file: &CaseFile, typed: &Typed, show: &Show) -> Vec<Field> {
-    let text = |name: &str| typed.get(name).cloned().unwrap_or_default();
-    let or = |name: &str, usual: String| typed.get(name).cloned().unwrap_or(usual);
-    let space = || field("space", say!("Space"), "", Input::Choose(spaces(file)), or("space", usual_space(file)));
-    let degrees = TEMPERATURE.unit(show.units).name;
-    let area = AREA.unit(show.units).name;
+    let form = Holding { file, typed, show };
     match what {
-        What::Point => {
-            let tents = file.drying.machines.iter().filter(|m| m.kind == MachineKind::Tent);
-            let tents: Options = tents.map(|m| (m.id.to_string(), m.name.clone())).collect();
-            let mut all = vec![
-                field("name", say!("Where"), say!("wall 30 cm up, stud 4"), Input::Text, text("name")),
-                field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, text("cavity")),
-                space(),
-                field("material", say!("Material"), "", Input::Choose(material_options()), text("material")),
-                field(
-                    "standard",
-                    say!("Dry standard"),
-                    say!("the same material, never wet"),
-                    Input::Figure,
-                    text("standard"),
-                ),
-                field("goal", say!("Goal"), say!("where it is not the usual one"), Input::Figure, text("goal")),
-                field(
-                    "cover",
-                    say!("Covered by"),
-                    say!("vinyl, foil, tile, paint; empty where bare"),
-                    Input::Text,
-                    text("cover"),
-                ),
-                field("layer", say!("Layer"), say!("1 on top, of a floor"), Input::Figure, text("layer")),
-            ];
-            if !tents.is_empty() {
-                all.push(field("tent", say!("Under the tent"), "", Input::Choose(tents), text("tent")));
-            }
-            all.push(field(
-                "since",
-                say!("Count readings from"),
-                say!("after opening it up, say"),
-                Input::Moment,
-                text("since"),
-            ));
-            all
+        What::Point => form.point(),
+        What::Points => form.points(),
+        What::Machine => form.machine(),
+        What::Taken => form.taken(),
+        What::Sheet => form.sheet(),
+    }
+}
+
+/// What a form holds, and what it is of.
+struct Holding<'a> {
+    file: &'a CaseFile,
+    typed: &'a Typed,
+    show: &'a Show,
+}
+
+impl Holding<'_> {
+    fn text(&self, name: &str) -> String {
+        self.or(name, String::new())
+    }
+
+    fn or(&self, name: &str, usual: String) -> String {
+        self.typed.get(name).cloned().unwrap_or(usual)
+    }
+
+    fn space(&self) -> Field {
+        let usual = self.or("space", usual_space(self.file));
+        field("space", say!("Space"), "", Input::Choose(spaces(self.file)), usual)
+    }
+
+    fn point(&self) -> Vec<Field> {
+        let tents = self.file.drying.machines.iter().filter(|m| m.kind == MachineKind::Tent);
+        let tents: Options = tents.map(|m| (m.id.to_string(), m.name.clone())).collect();
+        let mut all = vec![
+            field("name", say!("Where"), say!("wall 30 cm up, stud 4"), Input::Text, self.text("name")),
+            field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, self.text("cavity")),
+            self.space(),
+            field("material", say!("Material"), "", Input::Choose(material_options()), self.text("material")),
+            field(
+                "standard",
+                say!("Dry standard"),
+                say!("the same material, never wet"),
+                Input::Figure,
+                self.text("standard"),
+            ),
+            field("goal", say!("Goal"), say!("where it is not the usual one"), Input::Figure, self.text("goal")),
+            field(
+                "cover",
+                say!("Covered by"),
+                say!("vinyl, foil, tile, paint; empty where bare"),
+                Input::Text,
+                self.text("cover"),
+            ),
+            field("layer", say!("Layer"), say!("1 on top, of a floor"), Input::Figure, self.text("layer")),
+        ];
+        if !tents.is_empty() {
+            all.push(field("tent", say!("Under the tent"), "", Input::Choose(tents), self.text("tent")));
         }
-        What::Points => vec![
-            field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, text("cavity")),
-            space(),
+        all.push(field(
+            "since",
+            say!("Count readings from"),
+            say!("after opening it up, say"),
+            Input::Moment,
+            self.text("since"),
+        ));
+        all
+    }
+
+    fn points(&self) -> Vec<Field> {
+        vec![
+            field("cavity", say!("Closed in with"), say!("wall, floor or cavity"), Input::Text, self.text("cavity")),
+            self.space(),
             field(
                 "material",
                 say!("Material"),
                 say!("where a line names none"),
                 Input::Choose(material_options()),
-                text("material"),
+                self.text("material"),
             ),
             field(
                 "lines",
                 say!("A point a line"),
                 say!("where; dry standard; goal; material"),
                 Input::Words,
-                text("lines"),
+                self.text("lines"),
             ),
-        ],
-        What::Machine => vec![
+        ]
+    }
+
+    fn machine(&self) -> Vec<Field> {
+        vec![
             field(
                 "kind",
                 say!("What"),
                 "",
                 Input::Choose(kinds(MachineKind::ALL, |k| (k.id(), known(k.words())))),
-                text("kind"),
+                self.text("kind"),
             ),
-            field("name", say!("Called"), "", Input::Text, text("name")),
-            space(),
-            field("rated", say!("Takes out by its label"), DAILY.unit(show.units).name, Input::Figure, text("rated")),
-            field("warm", say!("Labeled at 26.7 °C (80 °F), as before 2019"), "", Input::Check, text("warm")),
-            field("watts", say!("Draws"), "W", Input::Figure, text("watts")),
-            field("setting", say!("Set to"), say!("fan high, 45 %, drain hose"), Input::Text, text("setting")),
+            field("name", say!("Called"), "", Input::Text, self.text("name")),
+            self.space(),
+            field(
+                "rated",
+                say!("Takes out by its label"),
+                DAILY.unit(self.show.units).name,
+                Input::Figure,
+                self.text("rated"),
+            ),
+            field("warm", say!("Labeled at 26.7 °C (80 °F), as before 2019"), "", Input::Check, self.text("warm")),
+            field("watts", say!("Draws"), "W", Input::Figure, self.text("watts")),
+            field("setting", say!("Set to"), say!("fan high, 45 %, drain hose"), Input::Text, self.text("setting")),
             field(
                 "from",
                 say!("Runs since"),
                 "",
                 Input::Moment,
-                or("from", local(show, Utc::now().timestamp_millis())),
+                self.or("from", local(self.show, Utc::now().timestamp_millis())),
             ),
-            field("until", say!("Stopped"), say!("empty while it runs"), Input::Moment, text("until")),
-        ],
-        What::Taken => {
-            let photos = file.photos.iter().map(|p| {
-                let name = if p.note.is_empty() { p.name.clone() } else { p.note.clone() };
-                (p.id.to_string(), format!("{name}, {}", show.day(p.taken_at)))
-            });
-            vec![
-                field("what_out", say!("What"), say!("carpet, drywall to 60 cm"), Input::Text, text("what_out")),
-                field("amount", say!("How much"), say!("12 m², 3 bags"), Input::Text, text("amount")),
-                space(),
-                field("why", say!("Why"), say!("foul water, swollen, grown"), Input::Text, text("why")),
-                field("photo", say!("Photo"), "", Input::Choose(photos.collect()), text("photo")),
-                field("at", say!("When"), "", Input::Moment, or("at", local(show, Utc::now().timestamp_millis()))),
-            ]
-        }
-        What::Sheet => {
-            let months: Options = MONTHS.iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
-            vec![
-                field("name", say!("Where"), say!("slab by the drain"), Input::Text, text("name")),
-                space(),
-                field(
-                    "kind",
-                    say!("How"),
-                    "",
-                    Input::Choose(kinds(SheetKind::ALL, |k| (k.id(), known(k.words())))),
-                    or("kind", "sheet".into()),
-                ),
-                field("from", say!("Laid"), "", Input::Moment, text("from")),
-                field(
-                    "until",
-                    say!("Read"),
-                    "",
-                    Input::Moment,
-                    or("until", local(show, Utc::now().timestamp_millis())),
-                ),
-                field("area", say!("Area under it"), area, Input::Figure, text("area")),
-                field("whole", say!("Area it stands for"), area, Input::Figure, text("whole")),
-                field("grams", say!("Water caught"), say!("g; 0 where dry"), Input::Figure, text("grams")),
-                field("top", say!("Wet on top, from the air"), "", Input::Check, text("top")),
-                field("t0", say!("Shallow: temperature"), degrees, Input::Figure, text("t0")),
-                field("rh0", say!("Shallow: humidity"), "%", Input::Figure, text("rh0")),
-                field("d0", say!("Shallow: depth"), "cm", Input::Figure, text("d0")),
-                field("t1", say!("Deep: temperature"), degrees, Input::Figure, text("t1")),
-                field("rh1", say!("Deep: humidity"), "%", Input::Figure, text("rh1")),
-                field("d1", say!("Deep: depth"), "cm", Input::Figure, text("d1")),
-                field("high", say!("Ground water is highest in"), "", Input::Choose(months), or("high", "2".into())),
-            ]
-        }
+            field("until", say!("Stopped"), say!("empty while it runs"), Input::Moment, self.text("until")),
+        ]
+    }
+
+    fn taken(&self) -> Vec<Field> {
+        let photos = self.file.photos.iter().map(|p| {
+            let name = if p.note.is_empty() { p.name.clone() } else { p.note.clone() };
+            (p.id.to_string(), format!("{name}, {}", self.show.day(p.taken_at)))
+        });
+        vec![
+            field("what_out", say!("What"), say!("carpet, drywall to 60 cm"), Input::Text, self.text("what_out")),
+            field("amount", say!("How much"), say!("12 m², 3 bags"), Input::Text, self.text("amount")),
+            self.space(),
+            field("why", say!("Why"), say!("foul water, swollen, grown"), Input::Text, self.text("why")),
+            field("photo", say!("Photo"), "", Input::Choose(photos.collect()), self.text("photo")),
+            field(
+                "at",
+                say!("When"),
+                "",
+                Input::Moment,
+                self.or("at", local(self.show, Utc::now().timestamp_millis())),
+            ),
+        ]
+    }
+
+    fn sheet(&self) -> Vec<Field> {
+        let degrees = TEMPERATURE.unit(self.show.units).name;
+        let area = AREA.unit(self.show.units).name;
+        let months: Options = MONTHS.iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
+        vec![
+            field("name", say!("Where"), say!("slab by the drain"), Input::Text, self.text("name")),
+            self.space(),
+            field(
+                "kind",
+                say!("How"),
+                "",
+                Input::Choose(kinds(SheetKind::ALL, |k| (k.id(), known(k.words())))),
+                self.or("kind", "sheet".into()),
+            ),
+            field("from", say!("Laid"), "", Input::Moment, self.text("from")),
+            field(
+                "until",
+                say!("Read"),
+                "",
+                Input::Moment,
+                self.or("until", local(self.show, Utc::now().timestamp_millis())),
+            ),
+            field("area", say!("Area under it"), area, Input::Figure, self.text("area")),
+            field("whole", say!("Area it stands for"), area, Input::Figure, self.text("whole")),
+            field("grams", say!("Water caught"), say!("g; 0 where dry"), Input::Figure, self.text("grams")),
+            field("top", say!("Wet on top, from the air"), "", Input::Check, self.text("top")),
+            field("t0", say!("Shallow: temperature"), degrees, Input::Figure, self.text("t0")),
+            field("rh0", say!("Shallow: humidity"), "%", Input::Figure, self.text("rh0")),
+            field("d0", say!("Shallow: depth"), "cm", Input::Figure, self.text("d0")),
+            field("t1", say!("Deep: temperature"), degrees, Input::Figure, self.text("t1")),
+            field("rh1", say!("Deep: humidity"), "%", Input::Figure, self.text("rh1")),
+            field("d1", say!("Deep: depth"), "cm", Input::Figure, self.text("d1")),
+            field("high", say!("Ground water is highest in"), "", Input::Choose(months), self.or("high", "2".into())),
+        ]
     }
 }
