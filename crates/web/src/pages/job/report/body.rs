@@ -153,87 +153,84 @@ impl ReportBody {
         heading: Heading,
         loaded: Loaded,
     ) -> Result<Self, Failure> {
-        heard(Language::English, Self::told(who, page, visit, draft, heading, loaded)).await
-    }
-
-    async fn told(
-        who: &Who,
-        page: &CaseFile,
-        visit: &Visit,
-        draft: &ReportDraft,
-        heading: Heading,
-        loaded: Loaded,
-    ) -> Result<Self, Failure> {
-        let (show, now) = (show_of(who, draft), Utc::now());
-        let begun = |r: &TestRun| visit.ended_at.is_none_or(|end| r.started_at <= end);
-        let causes = why::of_visit(&show, page);
-        let advice = all_advice(&show, page);
-        let plan = planned(&show, page);
-        let one = PageOne::of(&causes.argument, &causes.own, &plan);
-        let worst = worst_first(&show, page);
-        let thermals = reported(&show, page, loaded.cells, BREADTH).await?;
-        let mut cautions: Vec<&'static str> = Vec::new();
-        let told = advice.iter().flat_map(|a| &a.cautions).map(|c| c.text.as_str());
-        for text in causes.argument.flags.iter().copied().chain(told).chain(plan.cautions.iter().copied()) {
-            if !cautions.contains(&text) {
-                cautions.push(text);
+        heard(Language::English, async {
+            let (show, now) = (show_of(who, draft), Utc::now());
+            let begun = |r: &TestRun| visit.ended_at.is_none_or(|end| r.started_at <= end);
+            let causes = why::of_visit(&show, page);
+            let advice = all_advice(&show, page);
+            let plan = planned(&show, page);
+            let one = PageOne::of(&causes.argument, &causes.own, &plan);
+            let worst = worst_first(&show, page);
+            let thermals = reported(&show, page, loaded.cells, BREADTH).await?;
+            let mut cautions: Vec<&'static str> = Vec::new();
+            let told = advice.iter().flat_map(|a| &a.cautions).map(|c| c.text.as_str());
+            for text in causes.argument.flags.iter().copied().chain(told).chain(plan.cautions.iter().copied()) {
+                if !cautions.contains(&text) {
+                    cautions.push(text);
+                }
             }
-        }
-        let by = page.people.get(&visit.consultant_id).cloned().unwrap_or_default();
-        let findings = weighed(during(&page.findings, Some(visit)));
-        let (before, since) = heading.before.map_or((Vec::new(), String::new()), |(name, f)| (f, name));
-        let now_said = facts_of(&one, &plan, surfaces(&worst));
-        let job = page.job.id;
-        Ok(Self {
-            frame: Frame { units: show.units, language: Language::English, ..Frame::of(who, page) },
-            job: JobFrame::new(page, REPORT),
-            title: heading.title,
-            made: heading.made,
-            logo: loaded.has_logo.then(|| "/practice/logo".to_owned()),
-            changes: if since.is_empty() { Vec::new() } else { changes(&before, &now_said) },
-            since,
-            items: draft.items.iter().filter_map(item).collect(),
-            plain: draft.detail == Detail::Plain,
-            full: draft.detail == Detail::Full,
-            facts: facts(&show, page, visit, &by, &practice(who, page)),
-            drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
-            base: format!("/jobs/{job}?visit={}&", visit.id),
-            rooms: rooms(&show, page),
-            unread: unread(page),
-            maps: mapsheets(&show, page, until(page)),
-            thermals,
-            built: built(&show, page),
-            found: findings.iter().map(|f| findings::found(&show, &page.building, f, &page.photos)).collect(),
-            photos: page
-                .photos
-                .iter()
-                .filter(|p| p.visit_id == Some(visit.id))
-                .map(|p| shown(&show, &page.building, &page.findings, p))
-                .collect(),
-            tested: page.tests.iter().filter(|r| begun(r)).map(|r| tests::run(&show, &page.building, r, now)).collect(),
-            logged: if draft.shows(ReportPart::Log) { logged(&show, page) } else { Vec::new() },
-            drying: (draft.shows(ReportPart::Drying) && page.drying.event.is_some())
-                .then(|| dried(&show, page, &[], &page.certificates, now)),
-            done: plan
-                .steps
-                .iter()
-                .filter_map(|s| Some((s.detail.name, s.detail.done.clone()?, s.detail.proof.clone())))
-                .collect(),
-            to_show: say!("the same points have to be read again, or its log be compared."),
-            cautions,
-            advice,
-            instruments: instruments(&show, page),
-            argument: causes.argument,
-            places: causes.places,
-            own: causes.own,
-            worst,
-            one,
-            plan,
-            as_of: show.day(now),
-            certainty: CERTAINTY,
-            limits: LIMITS,
-            local_code: LOCAL_CODE,
+            let by = page.people.get(&visit.consultant_id).cloned().unwrap_or_default();
+            let findings = weighed(during(&page.findings, Some(visit)));
+            let (before, since) = heading.before.map_or((Vec::new(), String::new()), |(name, f)| (f, name));
+            let now_said = facts_of(&one, &plan, surfaces(&worst));
+            let job = page.job.id;
+            Ok(Self {
+                frame: Frame { units: show.units, language: Language::English, ..Frame::of(who, page) },
+                job: JobFrame::new(page, REPORT),
+                title: heading.title,
+                made: heading.made,
+                logo: loaded.has_logo.then(|| "/practice/logo".to_owned()),
+                changes: if since.is_empty() { Vec::new() } else { changes(&before, &now_said) },
+                since,
+                items: draft.items.iter().filter_map(item).collect(),
+                plain: draft.detail == Detail::Plain,
+                full: draft.detail == Detail::Full,
+                facts: facts(&show, page, visit, &by, &practice(who, page)),
+                drawing: part(|| draw(&show, &page.building, page.job.structure.shell(), &page.picture, None)),
+                base: format!("/jobs/{job}?visit={}&", visit.id),
+                rooms: rooms(&show, page),
+                unread: unread(page),
+                maps: mapsheets(&show, page, until(page)),
+                thermals,
+                built: built(&show, page),
+                found: findings.iter().map(|f| findings::found(&show, &page.building, f, &page.photos)).collect(),
+                photos: page
+                    .photos
+                    .iter()
+                    .filter(|p| p.visit_id == Some(visit.id))
+                    .map(|p| shown(&show, &page.building, &page.findings, p))
+                    .collect(),
+                tested: page
+                    .tests
+                    .iter()
+                    .filter(|r| begun(r))
+                    .map(|r| tests::run(&show, &page.building, r, now))
+                    .collect(),
+                logged: if draft.shows(ReportPart::Log) { logged(&show, page) } else { Vec::new() },
+                drying: (draft.shows(ReportPart::Drying) && page.drying.event.is_some())
+                    .then(|| dried(&show, page, &[], &page.certificates, now)),
+                done: plan
+                    .steps
+                    .iter()
+                    .filter_map(|s| Some((s.detail.name, s.detail.done.clone()?, s.detail.proof.clone())))
+                    .collect(),
+                to_show: say!("the same points have to be read again, or its log be compared."),
+                cautions,
+                advice,
+                instruments: instruments(&show, page),
+                argument: causes.argument,
+                places: causes.places,
+                own: causes.own,
+                worst,
+                one,
+                plan,
+                as_of: show.day(now),
+                certainty: CERTAINTY,
+                limits: LIMITS,
+                local_code: LOCAL_CODE,
+            })
         })
+        .await
     }
 
     /// What it says, by which the next one tells what changed.
