@@ -1,6 +1,7 @@
 //! Changing a building: each edit gives a whole building again or says what stands in its way.
 
 use super::{Boundary, Building, Face, Place, Side, Space, Station, Surface};
+use language::{known, say};
 use std::fmt;
 use uuid::Uuid;
 
@@ -67,9 +68,11 @@ fn refuse<T>(field: &'static str, message: impl Into<String>) -> Result<T, EditE
 fn name(field: &'static str, text: &str, longest: usize) -> Result<(), EditError> {
     let length = text.chars().count();
     match () {
-        () if text.trim().is_empty() => refuse(field, "Give it a name."),
-        () if length > longest => refuse(field, format!("The name is {length} characters long; {longest} at most.")),
-        () if text.chars().any(char::is_control) => refuse(field, "A name is one line."),
+        () if text.trim().is_empty() => refuse(field, say!("Give it a name.")),
+        () if length > longest => {
+            refuse(field, say!("The name is {length} characters long; {longest} at most.", length, longest))
+        }
+        () if text.chars().any(char::is_control) => refuse(field, say!("A name is one line.")),
         () => Ok(()),
     }
 }
@@ -119,7 +122,7 @@ impl Building {
 
     fn add_space(&mut self, space: &Space, station: Uuid) -> Result<(), EditError> {
         if self.spaces.len() >= MOST_SPACES {
-            return refuse("", format!("A building is drawn with {MOST_SPACES} spaces at most."));
+            return refuse("", say!("A building is drawn with {most} spaces at most.", most = MOST_SPACES));
         }
         check_space(space)?;
         self.spaces.push(Space { column: i32::MAX, ..space.clone() });
@@ -148,7 +151,7 @@ impl Building {
     fn remove_space(&mut self, id: Uuid) -> Result<(), EditError> {
         found(&mut self.spaces, |s| s.id == id)?;
         if self.spaces.len() == 1 {
-            return refuse("", "A building has at least one space: add another first.");
+            return refuse("", say!("A building has at least one space: add another first."));
         }
         self.spaces.retain(|s| s.id != id);
         for b in self.boundaries.iter_mut().filter(|b| b.touches(id)) {
@@ -164,7 +167,7 @@ impl Building {
 
     fn add_surface(&mut self, surface: &Surface, station: Uuid) -> Result<(), EditError> {
         if self.surfaces_in(surface.space_id).count() >= MOST_SURFACES {
-            return refuse("", format!("A space is read at {MOST_SURFACES} surfaces at most."));
+            return refuse("", say!("A space is read at {most} surfaces at most.", most = MOST_SURFACES));
         }
         self.check_surface(surface)?;
         let last = self.stations.iter().rposition(|s| self.space_of(s.place).is_some_and(|x| x.id == surface.space_id));
@@ -177,12 +180,14 @@ impl Building {
     fn check_boundary(&self, b: &Boundary) -> Result<(), EditError> {
         name("name", &b.name, NAME)?;
         if self.space(b.space_id).is_none() {
-            return refuse("", "Its space is no longer there.");
+            return refuse("", say!("Its space is no longer there."));
         }
         match b.beyond {
-            Side::Space(other) if other == b.space_id => refuse("beyond", "Two sides need two different spaces."),
-            Side::Space(other) if self.space(other).is_none() => refuse("beyond", "That space is no longer there."),
-            Side::Ground if b.face == Face::Ceiling => refuse("beyond", "There is no ground above a ceiling."),
+            Side::Space(other) if other == b.space_id => refuse("beyond", say!("Two sides need two different spaces.")),
+            Side::Space(other) if self.space(other).is_none() => {
+                refuse("beyond", say!("That space is no longer there."))
+            }
+            Side::Ground if b.face == Face::Ceiling => refuse("beyond", say!("There is no ground above a ceiling.")),
             _ => Ok(()),
         }
     }
@@ -191,8 +196,8 @@ impl Building {
         name("name", &s.name, NAME)?;
         name("short", &s.short, SHORT)?;
         match self.boundary(s.boundary_id) {
-            None => refuse("boundary", "Its boundary is no longer there."),
-            Some(b) if !b.touches(s.space_id) => refuse("boundary", "That boundary is not one of this space."),
+            None => refuse("boundary", say!("Its boundary is no longer there.")),
+            Some(b) if !b.touches(s.space_id) => refuse("boundary", say!("That boundary is not one of this space.")),
             Some(_) => Ok(()),
         }
     }
@@ -241,7 +246,11 @@ impl Building {
         match self.boundaries.iter().find(|b| self.boundaries.iter().filter(|x| b.along(x)).count() > MOST_PER_FACE) {
             Some(b) => refuse(
                 "face",
-                format!("The {} side has {MOST_PER_FACE} boundaries already: add a surface to one.", b.face.words()),
+                say!(
+                    "The {face} side has {most} boundaries already: add a surface to one.",
+                    face = known(b.face.words()),
+                    most = MOST_PER_FACE
+                ),
             ),
             None => Ok(()),
         }
@@ -249,17 +258,23 @@ impl Building {
 }
 
 fn found<T>(all: &mut [T], which: impl Fn(&T) -> bool) -> Result<&mut T, EditError> {
-    let gone = || EditError { field: "", message: "It is no longer there: someone removed it.".into() };
+    let gone = || EditError { field: "", message: say!("It is no longer there: someone removed it.").into() };
     all.iter_mut().find(|x| which(x)).ok_or_else(gone)
 }
 
 fn check_space(space: &Space) -> Result<(), EditError> {
     name("name", &space.name, NAME)?;
     if !(0.1..=20_000.0).contains(&space.area_m2) {
-        return refuse("area", format!("The floor area must be 0.1 to 20000 m², got {:.2}.", space.area_m2));
+        return refuse(
+            "area",
+            say!("The floor area must be 0.1 to 20000 m², got {got}.", got = format_args!("{:.2}", space.area_m2)),
+        );
     }
     if !(0.05..=30.0).contains(&space.height_m) {
-        return refuse("height", format!("The height must be 0.05 to 30 m, got {:.2}.", space.height_m));
+        return refuse(
+            "height",
+            say!("The height must be 0.05 to 30 m, got {got}.", got = format_args!("{:.2}", space.height_m)),
+        );
     }
     Ok(())
 }

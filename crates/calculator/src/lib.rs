@@ -30,6 +30,7 @@ pub use sheet::{SHEETS, Sheet, sheet};
 pub use sketch::{Shape, Sketch};
 
 use judgment::limits::Limits;
+use language::{known_of, say};
 use notation::Units;
 use serde_json::Value;
 use std::collections::HashMap;
@@ -113,7 +114,7 @@ const WORDS: [(&str, &str); 12] = [
 
 /// A message of the headless interface as a sentence in plain words.
 fn sentence(message: &str) -> String {
-    let message = WORDS.iter().fold(message.to_owned(), |text, (key, words)| text.replace(key, words));
+    let message = known_of(&WORDS.iter().fold(message.to_owned(), |text, (key, words)| text.replace(key, words)));
     let mut letters = message.chars();
     let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
     format!("{first}{}.", letters.as_str())
@@ -127,7 +128,10 @@ fn limits_shown(message: &str, kind: &notation::Kind, units: Units) -> Option<St
     let si = |text: &str| text.split_whitespace().next()?.parse::<f64>().ok();
     let shown = |text: &str| Some(kind.typed(si(text)?, units));
     let (low, high, got) = (shown(low)?, shown(high)?, shown(got)?);
-    Some(sentence(format!("{quantity} must be {low} to {high} {}, got {got}", kind.unit(units).name).trim_end()))
+    let (quantity, unit) = (known_of(quantity), kind.unit(units).name());
+    let limits = say!("{quantity} must be {low} to {high} {unit}, got {got}", quantity, low, high, unit, got);
+    // Where there is no unit nothing is said in its place.
+    Some(sentence(&limits.replace(" ,", ",")))
 }
 
 /// A request on one line, its operation first.

@@ -3,6 +3,8 @@
 use crate::case::Case;
 use crate::sheet::{Field, Figure, Sheet};
 use crate::sketch::Sketch;
+use language::known;
+use notation::number::significant;
 use notation::unit::{Kind, NUMBER};
 use serde_json::Value;
 
@@ -30,7 +32,7 @@ impl Outcome {
         Self {
             verdict: (sheet.verdict)(case),
             notes: (sheet.notes)(case),
-            figures: sheet.results.iter().map(|f| (f.label, text(case, f))).collect(),
+            figures: sheet.results.iter().map(|f| (known(f.label), text(case, f))).collect(),
             doubts: doubts.iter().map(|d| d.words(case)).collect::<Vec<_>>().join(", "),
             drawing: (sheet.draw)(case),
         }
@@ -47,11 +49,10 @@ struct Doubt {
 
 impl Doubt {
     fn words(&self, case: &Case) -> String {
-        let unit = self.kind.unit(case.units).name;
+        let unit = self.kind.unit(case.units).name();
         let err = self.kind.shown(self.err, case.units) - self.kind.shown(0.0, case.units);
-        let figure = format!("{err:.2}");
-        let figure = figure.trim_end_matches('0').trim_end_matches('.');
-        format!("{} ± {figure} {unit}", self.label.to_lowercase()).trim_end().to_owned()
+        let figure = significant(err);
+        format!("{} ± {figure} {unit}", known(self.label).to_lowercase()).trim_end().to_owned()
     }
 }
 

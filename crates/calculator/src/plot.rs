@@ -36,7 +36,7 @@ impl Axis {
     }
 
     fn title(&self, units: Units) -> String {
-        match self.kind.unit(units).name {
+        match self.kind.unit(units).name() {
             "" => self.name.to_owned(),
             unit => format!("{}, {unit}", self.name),
         }

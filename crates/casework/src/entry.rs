@@ -14,6 +14,7 @@ use hygrothermal::quantity::{Emissivity, Temperature, TemperatureAccuracy};
 use hygrothermal::surface::Accuracy;
 use hygrothermal::wood::species_by_id;
 use judgment::question::{Doubt, questions};
+use language::{retold, say};
 use notation::Units;
 use notation::unit::{FLOW, Kind, RAIN};
 use store::{Instrument, NewValue};
@@ -94,17 +95,18 @@ fn accepted(
             (NewValue::Water(water), Observed::Water(water))
         }
         (Place::Space(_), Reads::Airflow(text)) => {
-            let flow = within(&FLOW, text, 20.0, units, |_| "The airflow must be 0 to 20 m³/s.".into())?;
+            let flow = within(&FLOW, text, 20.0, units, |_| say!("The airflow must be 0 to 20 m³/s.").into())?;
             (NewValue::Airflow(flow), Observed::Airflow(flow))
         }
         (Place::Outdoors, Reads::Rain(text)) => {
-            let mm = within(&RAIN, text, MOST_RAIN, units, |most| format!("Rain of two days must be 0 to {most}."))?;
+            let mm = within(&RAIN, text, MOST_RAIN, units, |most| say!("Rain of two days must be 0 to {most}.", most))?;
             (NewValue::Rain(mm), Observed::Rain(mm))
         }
         (_, Reads::Note(text)) => {
             let length = text.trim().chars().count();
             if !(1..=LONGEST_NOTE).contains(&length) {
-                let message = format!("A note has 1 to {LONGEST_NOTE} characters, this one {length}.");
+                let message =
+                    say!("A note has 1 to {most} characters, this one {length}.", most = LONGEST_NOTE, length);
                 return Err(refused(Field::Temperature, message));
             }
             (NewValue::Note, Observed::Note)
@@ -137,12 +139,12 @@ fn within(
 /// Why something is not read at a place.
 fn misplaced(reads: &Reads) -> Vec<EntryError> {
     match reads {
-        Reads::Rain(_) => refused(Field::Temperature, "Rain is read outdoors."),
+        Reads::Rain(_) => refused(Field::Temperature, say!("Rain is read outdoors.")),
         Reads::Water { .. } | Reads::Airflow(_) => {
-            refused(Field::Temperature, "Water and airflow are read in a space, at its air.")
+            refused(Field::Temperature, say!("Water and airflow are read in a space, at its air."))
         }
-        Reads::Air { .. } => refused(Field::Surface, "A surface takes one figure, its temperature."),
-        _ => refused(Field::Humidity, "Air needs two figures: temperature and relative humidity, like 18.2 81."),
+        Reads::Air { .. } => refused(Field::Surface, say!("A surface takes one figure, its temperature.")),
+        _ => refused(Field::Humidity, say!("Air needs two figures: temperature and relative humidity, like 18.2 81.")),
     }
 }
 
@@ -157,21 +159,24 @@ fn infrared(
 ) -> Result<InfraredValue, Vec<EntryError>> {
     let refused = |message: String| vec![EntryError { field: Field::Surface, message }];
     let shown = parse_surface(shown, units).map_err(|e| vec![e])?;
-    let surface = file.building.surface(surface).ok_or_else(|| refused("That surface is no longer there.".into()))?;
+    let surface =
+        file.building.surface(surface).ok_or_else(|| refused(say!("That surface is no longer there.").into()))?;
     let row = emissivities().iter().find(|e| e.id == emissivity).or_else(|| usual(surface.material));
-    let row = row.ok_or_else(|| refused("Choose what the surface is.".into()))?;
+    let row = row.ok_or_else(|| refused(say!("Choose what the surface is.").into()))?;
     let beside = file.picture.space(surface.space_id).and_then(|s| s.air.as_ref()).map(|a| a.value.t);
     let reflected = match (reflected.trim(), beside) {
         ("", Some(air)) => air,
         ("", None) => {
-            let ask = "Read this space’s air first, or type what a crumpled foil beside the surface shows.";
+            let ask = say!("Read this space’s air first, or type what a crumpled foil beside the surface shows.");
             return Err(refused(ask.into()));
         }
-        (text, _) => parse_temperature(text, units, Field::Humidity, "reflected temperature").map_err(|e| vec![e])?,
+        (text, _) => {
+            parse_temperature(text, units, Field::Humidity, say!("reflected temperature")).map_err(|e| vec![e])?
+        }
     };
     let own = instrument.accuracy().map_err(|e| refused(e.to_string()))?.surface;
     let emissivity = Emissivity::new(row.value).map_err(|e| refused(e.to_string()))?;
-    InfraredValue::corrected(shown, emissivity, reflected, own).map_err(|e| refused(format!("{e}.")))
+    InfraredValue::corrected(shown, emissivity, reflected, own).map_err(|e| refused(retold(&format!("{e}."))))
 }
 
 /// Wood moisture corrected for its wood and temperature: the one known, the surface's own, or failing that the air's
@@ -186,7 +191,7 @@ fn wood(
     let shown = parse_moisture(shown)?;
     let refused = |message: String| EntryError { field: Field::Surface, message };
     let id = if species.is_empty() { usual_species(file, station) } else { species };
-    let species = species_by_id(id).ok_or_else(|| refused("Choose the wood from the list.".into()))?;
+    let species = species_by_id(id).ok_or_else(|| refused(say!("Choose the wood from the list.").into()))?;
     let own = match station.place {
         Place::Surface(id) => file.picture.surface(id).and_then(|s| s.read.as_ref()).map(|r| r.t),
         _ => None,
@@ -194,9 +199,9 @@ fn wood(
     let space = file.building.space_of(station.place).and_then(|s| file.picture.space(s.id));
     let beside = space.and_then(|s| s.air.as_ref()).map(|a| a.value.t);
     let at = known.or(own).or(beside).ok_or_else(|| {
-        refused("Read this surface’s or its space’s temperature first: a pin meter is corrected by it.".into())
+        refused(say!("Read this surface’s or its space’s temperature first: a pin meter is corrected by it.").into())
     })?;
-    WoodValue::corrected(shown, species, at).map_err(|e| refused(format!("{e}.")))
+    WoodValue::corrected(shown, species, at).map_err(|e| refused(retold(&format!("{e}."))))
 }
 
 /// The wood last read at a station, or else on this job, or else spruce.

@@ -9,6 +9,7 @@ use hygrothermal::quantity::{MoistureContent, Temperature};
 use hygrothermal::wood::{MeterReading, pin_meter, species_by_id};
 use judgment::limits::Limited;
 use judgment::map::{Confirmed, MapPoint, MapSaid, Second, Showed, limits_of, read};
+use language::say;
 use std::collections::{BTreeMap, HashMap};
 use store::{MapReading, MoistureMap};
 use uuid::Uuid;
@@ -55,12 +56,12 @@ pub fn figures(text: &str, most: usize) -> Result<Vec<MapFigure>, FigureError> {
             Some((rest, times)) => (rest, times.parse::<usize>().ok().filter(|n| *n > 0)),
             None => (token, Some(1)),
         };
-        let times = times.ok_or_else(|| wrong("what follows the star is how often: 150*3"))?;
+        let times = times.ok_or_else(|| wrong(say!("what follows the star is how often: 150*3")))?;
         let (figure, mark) = rest.split_once('!').map_or((rest, None), |(f, m)| (f, Some(m)));
         let false_wet = match mark {
-            Some(word) => {
-                Some(false_wet(word).ok_or_else(|| wrong("what follows ! is why it only seems wet: 320!bracket"))?)
-            }
+            Some(word) => Some(
+                false_wet(word).ok_or_else(|| wrong(say!("what follows ! is why it only seems wet: 320!bracket")))?,
+            ),
             None => None,
         };
         let showed = match figure {
@@ -69,12 +70,12 @@ pub fn figures(text: &str, most: usize) -> Result<Vec<MapFigure>, FigureError> {
             figure => {
                 let read = notation::number::plain_number(figure).ok().filter(|x| (0.0..=HIGHEST).contains(x));
                 Showed::Figure(
-                    read.ok_or_else(|| wrong("a figure is wanted, - where nothing reads, > beyond the scale"))?,
+                    read.ok_or_else(|| wrong(say!("a figure is wanted, - where nothing reads, > beyond the scale")))?,
                 )
             }
         };
         if all.len().saturating_add(times) > most {
-            return Err(FigureError { place: most + 1, ..wrong("this way has no more places") });
+            return Err(FigureError { place: most + 1, ..wrong(say!("this way has no more places")) });
         }
         let typed: String = figure.chars().take(20).collect();
         all.extend(std::iter::repeat_n(MapFigure { showed, false_wet, typed }, times));

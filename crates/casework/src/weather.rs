@@ -40,7 +40,7 @@ pub fn read_weather(bytes: &[u8], id: Uuid, name: &str) -> Result<Weather, Strin
     if let Some(month) = thin {
         return Err(format!(
             "{} has fewer than {ENOUGH} readings of an hour of the day: a typical year needs every month",
-            notation::MONTHS[month]
+            notation::months()[month]
         ));
     }
     let mean = |of: fn(&(usize, f64, f64)) -> f64| sums.map(|day| day.map(|s| of(&s) / s.0 as f64));

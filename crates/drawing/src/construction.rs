@@ -8,7 +8,7 @@ use hygrothermal::buildup::{Profile, Sides};
 use hygrothermal::quantity::Temperature;
 use judgment::construction::Said;
 use notation::unit::{GAIN, GAIN_RATE, PRESSURE, TEMPERATURE};
-use notation::{MONTHS, Show};
+use notation::{Show, months};
 
 /// Room for figures at the left, and for the air on either side.
 const LEFT: f64 = 62.0;
@@ -185,7 +185,7 @@ fn field(scale: &Scale, kind: &'static notation::unit::Kind, show: &Show) -> Cut
     let tick = |(figure, words): (f64, String)| Tick { at: Px(scale.y(kind.si(figure, show.units))), words };
     CutField {
         ticks: ticks.into_iter().map(tick).collect(),
-        unit: (kind.unit(show.units).name, Px(scale.span[0] - 10.0)),
+        unit: (kind.unit(show.units).name(), Px(scale.span[0] - 10.0)),
         span: scale.span.map(Px),
     }
 }
@@ -273,8 +273,8 @@ pub fn year(said: &Said, most: f64, [width, height]: [f64; 2], show: &Show) -> Y
             bar: [Px(each * i as f64 + 1.5), Px(top), Px(each - 3.0), Px(foot - top)],
             frozen: m.gains.iter().any(|g| g.frozen && g.grams > 0.0),
             held: if m.held >= 1.0 { GAIN.figure(m.held, show.units) } else { String::new() },
-            letter: &MONTHS[i][..1],
-            name: MONTHS[i],
+            letter: &months()[i][..1],
+            name: months()[i],
         }
     };
     let months = said.year.months.iter().enumerate().map(month).collect();

@@ -13,7 +13,7 @@ use std::fmt::{self, Display, Formatter};
 use std::sync::OnceLock;
 use unic_langid::LanguageIdentifier;
 
-pub use text::{aloud, heard, key, known, known_of, put, speak, spoken};
+pub use text::{aloud, heard, key, known, known_of, put, retold, speak, spoken};
 
 /// A language.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
@@ -190,12 +190,27 @@ impl Language {
         }
     }
 
+    /// The decimal mark.
+    #[must_use]
+    pub fn mark(self) -> &'static str {
+        let locale = self.locale();
+        locale_match!(locale => LC_NUMERIC::DECIMAL_POINT)
+    }
+
     /// A figure with the decimal mark of the language.
     #[must_use]
     pub fn figure(self, figure: String) -> String {
-        let locale = self.locale();
-        let mark: &str = locale_match!(locale => LC_NUMERIC::DECIMAL_POINT);
-        if mark == "." { figure } else { figure.replace('.', mark) }
+        match self.mark() {
+            "." => figure,
+            mark => figure.replace('.', mark),
+        }
+    }
+
+    /// A month by its place in the year, from 0.
+    #[must_use]
+    pub fn month(self, place: usize) -> &'static str {
+        let [months, _] = self.months();
+        months.get(place).copied().unwrap_or_default()
     }
 
     /// Names of months, and their short ones.

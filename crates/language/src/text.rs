@@ -52,6 +52,48 @@ pub async fn heard<F: Future>(language: Language, work: F) -> F::Output {
     .await
 }
 
+/// A text the core has put together in English, with its figures and names in it: told by the form it has. What stands in its
+/// blanks is told the same way, as far as it is ours.
+#[must_use]
+pub fn retold(text: &str) -> String {
+    let (language, core) = (spoken(), text.trim());
+    if language == Language::English || core.is_empty() || found(language, core).is_some() {
+        return known_of(text);
+    }
+    if let Some(said) = found(language, &first(core, char::to_uppercase)) {
+        return first(said, char::to_lowercase);
+    }
+    let Some((form, filled)) = FORMS.iter().find_map(|form| Some((*form, filled(form, core)?))) else {
+        return text.to_owned();
+    };
+    put(form, &filled.into_iter().map(|(name, part)| (name, retold(part))).collect::<Vec<_>>())
+}
+
+/// A text with its first letter in another case.
+fn first<C: Iterator<Item = char>>(text: &str, case: impl Fn(char) -> C) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |c| case(c).chain(letters).collect())
+}
+
+/// What stands in the blanks of a form, where a text has it.
+fn filled<'a>(form: &'static str, text: &'a str) -> Option<Vec<(&'static str, &'a str)>> {
+    let (before, mut form) = form.split_once('{')?;
+    let mut text = text.strip_prefix(before)?;
+    let mut all = Vec::new();
+    loop {
+        let (name, after) = form.split_once('}')?;
+        let (between, next) = after.split_once('{').map_or((after, None), |(between, next)| (between, Some(next)));
+        let part = match next {
+            None => text.strip_suffix(between)?,
+            Some(_) => text.split_once(between)?.0,
+        };
+        all.push((name, part));
+        let Some(next) = next else { return Some(all) };
+        text = &text[part.len() + between.len()..];
+        form = next;
+    }
+}
+
 /// A text of ours in the language spoken; as it is where that has none for it.
 #[must_use]
 pub fn known(english: &'static str) -> &'static str {
@@ -129,6 +171,33 @@ pub fn key(english: &str) -> String {
     key
 }
 
+/// Forms of what the core puts together: it says nothing in a language, and its work is kept for all who read it.
+const FORMS: &[&str] = &[
+    "{name} is {got}, must be under {limit}",
+    "{name} is {got}, must be at least {limit}",
+    "{name}: still there",
+    "{name}: not there",
+    "{needed}, with a hygrometer whose salt check holds",
+    "every {n} years",
+    "Thickness of {material}",
+    "build-up of {boundary}",
+    "the climate’s monthly means (from memory); a film well laid, {ceiling} % at {t} °C",
+    "{space} at {t} °C, shut; the climate’s monthly means (from memory)",
+    "{space} at {t} °C; Wood Handbook eq. 4-5",
+    "{space} and outdoor air as read; the room kept at its humidity",
+    "{boundary}, ordinary rooms (ISO 13788, annex A), the climate’s monthly means (from memory); diffusion only (ISO 13788)",
+    "{boundary}, ordinary rooms (ISO 13788, annex A), the climate’s monthly means (from memory); diffusion only, no rain: rain is \
+     what the gate asks for",
+    "{surface} as read; bare pine against a coated face (mold index, Hukka and Viitanen 1999, from memory)",
+    "{quantity} must be {low} to {high}, got {got}",
+    "{what}, all round",
+    "Corner, {one} and {other}",
+    "Around the {fixture}",
+    "Grid over the {facet}",
+    "{what}, {side}",
+    "{name}: {result}",
+];
+
 /// Longest name of a text.
 const LONGEST: usize = 100;
 
@@ -138,7 +207,9 @@ const SAID: [&[&str]; 2] = [
     &[
         include_str!("../locales/es/said.ftl"),
         include_str!("../locales/es/pages.ftl"),
+        include_str!("../locales/es/working.ftl"),
         include_str!("../locales/es/tables.ftl"),
+        include_str!("../locales/es/trade.ftl"),
     ],
 ];
 
@@ -186,7 +257,7 @@ fn spaced(english: &str, core: &str, said: &str) -> &'static str {
 }
 
 #[cfg(test)]
-#[allow(clippy::unwrap_used, reason = "tests")]
+#[allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
 mod tests {
     use super::*;
     use std::collections::{BTreeMap, BTreeSet};
@@ -250,11 +321,14 @@ mod tests {
     fn every_text_said_in_code_is_there_in_spanish_names_the_same_and_is_told_from_the_others() {
         let spanish: BTreeMap<&str, &str> = SAID[1].iter().flat_map(|f| lines(f)).collect();
         let mut all = Vec::new();
-        for of in ["drawing/src", "web/src", "wording/src"] {
+        for of in
+            ["building/src", "calculator/src", "casework/src", "drawing/src", "notation/src", "web/src", "wording/src"]
+        {
             files(&crates().join(of), "rs", &mut all);
         }
         let mut met: BTreeMap<String, String> = BTreeMap::new();
-        for text in all.iter().flat_map(|code| said_in(code)) {
+        let forms = FORMS.iter().map(|f| (*f).to_owned());
+        for text in all.iter().flat_map(|code| said_in(code)).chain(forms) {
             // A letter is written for nobody's eyes yet: in English.
             if text.contains("This letter was written by") {
                 continue;
@@ -267,8 +341,65 @@ mod tests {
             assert!(before.is_none_or(|b| plain(&b) == plain(&text)), "{text:?} is called like another");
         }
         assert!(met.len() > 1400, "{}", met.len());
-        for (id, _) in SAID[1].iter().take(2).flat_map(|f| lines(f)) {
+        for (id, _) in SAID[1].iter().take(3).flat_map(|f| lines(f)) {
             assert!(met.contains_key(id), "{id} is said nowhere");
+        }
+    }
+
+    /// What of the trade's tables people read, and the fields it stands in.
+    const READ: &[(&str, &[&str])] = &[
+        ("building/data/buildups", &["name"]),
+        ("building/data/call", &["name", "look", "bring", "test", "leave"]),
+        ("building/data/emissivity", &["name"]),
+        ("building/data/structures", &["name", "note", "short"]),
+        ("hygrothermal/data/materials", &["name", "group", "source"]),
+        ("hygrothermal/data/sources", &["name", "per", "source"]),
+        ("hygrothermal/data/species", &["name", "source"]),
+        ("hygrothermal/data/vent_covers", &["name", "source"]),
+        ("judgment/data/budget", &["name", "source"]),
+        ("judgment/data/causes", &["name", "leads"]),
+        ("judgment/data/cautions", &["text"]),
+        ("judgment/data/drying", &["name"]),
+        ("judgment/data/evidence", &["why", "words"]),
+        ("judgment/data/findings", &["name", "look"]),
+        ("judgment/data/fixes", &["name", "how", "verify"]),
+        ("judgment/data/follow_ups", &["name", "note"]),
+        ("judgment/data/gates", &["name", "why", "missing"]),
+        ("judgment/data/items", &["name", "group"]),
+        ("judgment/data/limits", &["source"]),
+        ("judgment/data/lookalikes", &["name", "looks", "settles"]),
+        ("judgment/data/metering", &["why"]),
+        ("judgment/data/red_flags", &["text"]),
+        ("judgment/data/schools", &["because", "says"]),
+        ("judgment/data/special", &["lead", "source", "note", "head", "text"]),
+        ("judgment/data/survey", &["name", "look"]),
+        ("judgment/data/tests", &["name", "steps"]),
+    ];
+
+    fn texts_of(value: &toml::Value, fields: &[&str], read: bool, all: &mut Vec<String>) {
+        match value {
+            toml::Value::String(text) if read => all.push(text.clone()),
+            toml::Value::Array(items) => items.iter().for_each(|v| texts_of(v, fields, read, all)),
+            toml::Value::Table(table) => {
+                table.iter().for_each(|(k, v)| texts_of(v, fields, fields.contains(&k.as_str()), all));
+            }
+            _ => {}
+        }
+    }
+
+    #[test]
+    fn what_people_read_of_the_tables_is_there_in_spanish_with_the_same_blanks() {
+        let blanks = |text: &str| names(&text.replace("{\"{\"}", "{").replace("{\"}\"}", "}"), "{", "}");
+        let spanish: BTreeMap<&str, &str> = SAID[1].iter().flat_map(|f| lines(f)).collect();
+        for (file, fields) in READ {
+            let table = read_to_string(crates().join(file).with_extension("toml")).unwrap();
+            let mut all = Vec::new();
+            texts_of(&toml::Value::Table(table.parse().unwrap()), fields, false, &mut all);
+            assert!(!all.is_empty(), "{file}");
+            for text in all.iter().filter(|t| t.contains(char::is_alphabetic)) {
+                let said = spanish.get(&*key(text)).unwrap_or_else(|| panic!("{file}: no Spanish for {text:?}"));
+                assert_eq!(blanks(text), blanks(said), "{text}");
+            }
         }
     }
 
@@ -279,7 +410,7 @@ mod tests {
             files(&crates(), extension, &mut all);
         }
         let known: BTreeSet<String> = all.iter().flat_map(|f| f.split('"')).map(key).collect();
-        for (id, _) in lines(SAID[1][2]) {
+        for (id, _) in SAID[1].iter().skip(3).flat_map(|f| lines(f)) {
             assert!(known.contains(id), "{id} is in no table");
         }
     }
@@ -293,6 +424,9 @@ mod tests {
             assert_eq!((say!("It worked."), say!(" and ")), ("Funcionó.", " y "));
             assert_eq!(say!("No such {n} text: {name}.", n, name = "x y"), "No such 3 text: x y.");
             assert_eq!(known_of("nobody's text"), "nobody's text");
+            let of_the_core = retold("Wood moisture is 25 %, must be under 15 %");
+            assert_eq!(of_the_core, "Humedad de la madera: es 25 %, debe estar por debajo de 15 %");
+            assert_eq!(retold("Hut: no change"), "Hut: sin cambio");
         });
         assert_eq!(spoken(), Language::English);
     }

@@ -10,7 +10,7 @@ mod prose;
 mod show;
 pub mod unit;
 
-pub use moment::{MONTHS, day, is_time_zone};
+pub use moment::{day, is_time_zone, months};
 pub use money::{cents, money};
 pub use prose::prose;
 pub use show::Show;

@@ -3,23 +3,13 @@
 use crate::show::Show;
 use chrono::{DateTime, NaiveDate, NaiveDateTime, Utc};
 use jiff::tz::TimeZone;
-use language::Language;
+use language::spoken;
 
-/// Months as shown.
-pub const MONTHS: [&str; 12] = [
-    "January",
-    "February",
-    "March",
-    "April",
-    "May",
-    "June",
-    "July",
-    "August",
-    "September",
-    "October",
-    "November",
-    "December",
-];
+/// Months as shown, in the language spoken.
+#[must_use]
+pub fn months() -> [&'static str; 12] {
+    std::array::from_fn(|i| spoken().month(i))
+}
 
 /// Whether a name is an IANA time zone.
 #[must_use]
@@ -27,10 +17,10 @@ pub fn is_time_zone(name: &str) -> bool {
     TimeZone::get(name).is_ok()
 }
 
-/// `July 14, 2026`.
+/// `July 14, 2026`, in the language spoken.
 #[must_use]
 pub fn day(date: NaiveDate) -> String {
-    Language::English.day(date)
+    spoken().day(date)
 }
 
 impl Show {
@@ -55,10 +45,10 @@ impl Show {
             .unwrap_or(now.date_naive())
     }
 
-    /// `July 14, 2026`, in the language of whoever reads.
+    /// `July 14, 2026`, in the language spoken.
     #[must_use]
     pub fn day(&self, at: DateTime<Utc>) -> String {
-        self.language.day(self.today(at))
+        spoken().day(self.today(at))
     }
 
     /// `14:31`.
@@ -88,7 +78,7 @@ impl Show {
     /// `Jul 14`: where the year is plain.
     #[must_use]
     pub fn short_day(&self, at: DateTime<Utc>) -> String {
-        self.language.short_day(self.today(at))
+        spoken().short_day(self.today(at))
     }
 
     /// Local time with its offset, for files.
@@ -109,6 +99,7 @@ impl Show {
 mod tests {
     use super::*;
     use crate::unit::Units;
+    use language::{Language, aloud};
 
     #[test]
     fn moments_are_local_across_daylight_saving() {
@@ -116,8 +107,9 @@ mod tests {
         let at = |s: &str| s.parse::<DateTime<Utc>>().unwrap_or_default();
         assert_eq!(show.moment(at("2026-07-14T12:31:00Z")), "July 14, 2026, 14:31");
         assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "January 14, 2026, 13:31");
-        let spanish = show.speaking(Language::Spanish);
-        assert_eq!(spanish.moment(at("2026-01-14T12:31:00Z")), "14 de enero de 2026, 13:31");
-        assert_eq!(spanish.temperature(-12.44), "−12,4 °C");
+        aloud(Language::Spanish, || {
+            assert_eq!(show.moment(at("2026-01-14T12:31:00Z")), "14 de enero de 2026, 13:31");
+            assert_eq!((show.temperature(-12.44), months()[11]), ("−12,4 °C".into(), "diciembre"));
+        });
     }
 }

@@ -1,6 +1,6 @@
 //! Money: hundredths of one currency, so that sums add up to the cent.
 
-use crate::number::plain_number;
+use crate::number::{plain_number, written};
 
 /// Dearest amount of a price book, in whole units of its currency.
 const DEAREST: f64 = 1e7;
@@ -17,7 +17,7 @@ pub fn money(cents: i64, currency: &str) -> String {
         grouped.push(c);
     }
     let (sign, rest) = (if cents < 0 { "−" } else { "" }, (cents % 100).abs());
-    format!("{sign}{grouped}.{rest:02} {currency}").trim_end().to_owned()
+    format!("{sign}{} {currency}", written(format!("{grouped}.{rest:02}"))).trim_end().to_owned()
 }
 
 /// A price as typed, in hundredths; `per` is how many of the units it is typed for make one it is kept for.

@@ -1,5 +1,7 @@
 //! The one place where a number is read from what somebody typed, and the one where it is written.
 
+use language::say;
+
 /// Longest text looked at; a figure is a few characters.
 const LONGEST: usize = 40;
 
@@ -28,9 +30,9 @@ impl NoNumber {
     #[must_use]
     pub fn said(&self, text: &str) -> String {
         match self {
-            Self::Empty => "Enter a number.".into(),
-            Self::TooLong(_) => format!("“{}…” is too long for a number.", short(text)),
-            Self::Words => format!("“{}” is not a number.", short(text)),
+            Self::Empty => say!("Enter a number.").into(),
+            Self::TooLong(_) => say!("“{short}…” is too long for a number.", short = short(text)),
+            Self::Words => say!("“{short}” is not a number.", short = short(text)),
         }
     }
 }
@@ -110,9 +112,18 @@ fn end(text: &str) -> usize {
     end
 }
 
-/// A number to fixed decimals, with a true minus sign and never a negative zero.
+/// A figure with the decimal mark of the language spoken.
+pub(crate) fn written(figure: String) -> String {
+    language::spoken().figure(figure)
+}
+
+/// A number to fixed decimals, with a true minus sign and never a negative zero, in the language spoken.
 #[must_use]
 pub fn fixed(x: f64, decimals: usize) -> String {
+    written(bare(x, decimals))
+}
+
+fn bare(x: f64, decimals: usize) -> String {
     if x.abs() >= 1e7 {
         return format!("{x:.2e}").replace('-', "−");
     }
@@ -132,7 +143,7 @@ pub fn signed(x: f64, decimals: usize) -> String {
 #[must_use]
 pub fn significant(x: f64) -> String {
     let decimals = decimals_for(x).saturating_sub(1).min(4);
-    without_zeros(&fixed(x, decimals))
+    without_zeros(bare(x, decimals))
 }
 
 /// A figure with as many decimals as mean something on site: 0.42, 4.2, 42.
@@ -152,12 +163,9 @@ pub(crate) fn decimals_for(x: f64) -> usize {
 }
 
 /// Without zeros that only fill.
-pub(crate) fn without_zeros(text: &str) -> String {
-    if text.contains('.') && !text.contains('e') {
-        text.trim_end_matches('0').trim_end_matches('.').to_owned()
-    } else {
-        text.to_owned()
-    }
+pub(crate) fn without_zeros(text: String) -> String {
+    let full = text.contains('.') && !text.contains('e');
+    written(if full { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text })
 }
 
 #[cfg(test)]

@@ -5,6 +5,7 @@
 
 use crate::number::without_zeros;
 use crate::unit::{AREA, DAILY, DIFFERENCE, Kind, LENGTH, LITERS, TEMPERATURE, THICKNESS, Units};
+use language::{say, spoken};
 use std::borrow::Cow;
 
 /// A unit of the tables, what it measures, and how many of its SI (or of the kind's first unit) it is.
@@ -36,13 +37,13 @@ pub fn prose(text: &str, units: Units) -> Cow<'_, str> {
     let mut rest = text;
     while let Some(at) = rest.find(|c: char| c.is_ascii_digit()) {
         // A figure within a word (`U2`, `m2`) is part of it.
-        let inside = rest[..at].chars().next_back().is_some_and(|c| c.is_alphanumeric() || c == '.');
+        let inside = rest[..at].chars().next_back().is_some_and(|c| c.is_alphanumeric() || spoken().mark().contains(c));
         let minus = rest[..at].ends_with('−');
         let start = if minus { at - '−'.len_utf8() } else { at };
         match Quantity::at(&rest[start..]).filter(|_| !inside) {
             Some(q) => {
                 out.push_str(&rest[..start]);
-                out.push_str(&q.said(units, rest[..start].ends_with("about ")));
+                out.push_str(&q.said(units, rest[..start].ends_with(say!("about "))));
                 rest = &rest[start + q.length..];
             }
             None => {
@@ -74,7 +75,7 @@ impl<'a> Quantity<'a> {
         let (first, mut length) = figure(text)?;
         let mut figures = [Some(first), None];
         let mut between = "";
-        for word in [" to ", " by "] {
+        for word in [say!(" to "), say!(" by ")] {
             if let Some((second, used)) = text[length..].strip_prefix(word).and_then(figure) {
                 figures[1] = Some(second);
                 between = word;
@@ -105,13 +106,13 @@ impl<'a> Quantity<'a> {
                 5.0.. if whole => format!("{x:.0}"),
                 size if about && size < 20.0 && (is(&LENGTH) || is(&AREA)) => {
                     let step = 10_f64.powf(size.log10().floor());
-                    without_zeros(&format!("{:.1}", (x / step).round() * step))
+                    without_zeros(format!("{:.1}", (x / step).round() * step))
                 }
                 _ => round(x),
             }
         };
         let figures: Vec<String> = self.figures.iter().flatten().map(|x| shown(*x).replace('-', "−")).collect();
-        format!("{} {}", figures.join(self.between), self.kind.unit(units).name)
+        format!("{} {}", figures.join(self.between), self.kind.unit(units).name())
     }
 }
 
@@ -134,15 +135,16 @@ fn small(meters: f64) -> Option<String> {
 
 /// Bytes of the number a text begins with.
 fn number(text: &str) -> usize {
-    let digits = text.find(|c: char| !(c.is_ascii_digit() || c == '.')).unwrap_or(text.len());
-    text[..digits].trim_end_matches('.').len()
+    let mark = spoken().mark();
+    let digits = text.find(|c: char| !(c.is_ascii_digit() || mark.contains(c))).unwrap_or(text.len());
+    text[..digits].trim_end_matches(mark).len()
 }
 
 fn figure(text: &str) -> Option<(f64, usize)> {
     let plain = text.strip_prefix('−');
     let digits = plain.unwrap_or(text);
     let length = number(digits);
-    let x: f64 = digits[..length].parse().ok()?;
+    let x: f64 = digits[..length].replace(spoken().mark(), ".").parse().ok()?;
     Some((if plain.is_some() { -x } else { x }, text.len() - digits.len() + length))
 }
 
@@ -155,7 +157,7 @@ fn round(x: f64) -> String {
     }
     let size = near.abs().log10().floor() as i32;
     let digits = (1 - size).clamp(0, 4) as usize;
-    without_zeros(&format!("{near:.digits$}"))
+    without_zeros(format!("{near:.digits$}"))
 }
 
 #[cfg(test)]
@@ -163,6 +165,7 @@ fn round(x: f64) -> String {
 mod tests {
     use super::prose;
     use crate::unit::Units;
+    use language::{Language, aloud};
 
     #[test]
     fn quantities_in_sentences_follow_the_reader() {
@@ -188,5 +191,7 @@ mod tests {
             assert_eq!(us(same), same);
         }
         assert_eq!(prose("laps 0.3 m", Units::Metric), "laps 0.3 m");
+        let spanish = aloud(Language::Spanish, || us("solapes de 0,15 a 0,3 m, unos 3 m").into_owned());
+        assert_eq!(spanish, "solapes de 0,5 a 1 ft, unos 10 ft");
     }
 }

@@ -1,18 +1,16 @@
 //! Quantities as a person reads them: in their units, always with unit and band.
 
-use crate::number::{brief, fixed};
+use crate::number::{brief, fixed, without_zeros};
 use crate::unit::{self, Kind, Units};
 use hygrothermal::quantity::Measured;
 use jiff::tz::TimeZone;
-use language::Language;
+use language::say;
 
 /// A person's units and time zone.
 #[derive(Clone, Debug)]
 pub struct Show {
     /// Unit system.
     pub units: Units,
-    /// What days and figures are written in.
-    pub language: Language,
     pub(crate) zone: TimeZone,
 }
 
@@ -20,13 +18,7 @@ impl Show {
     /// For a person’s units and IANA time zone; an unknown zone shows UTC.
     #[must_use]
     pub fn new(units: Units, zone: &str) -> Self {
-        Self { units, language: Language::English, zone: TimeZone::get(zone).unwrap_or(TimeZone::UTC) }
-    }
-
-    /// In a language: its names of months, its order of a day, its decimal mark.
-    #[must_use]
-    pub fn speaking(self, language: Language) -> Self {
-        Self { language, ..self }
+        Self { units, zone: TimeZone::get(zone).unwrap_or(TimeZone::UTC) }
     }
 
     fn us(&self) -> bool {
@@ -42,7 +34,7 @@ impl Show {
     /// A temperature's figure without its unit.
     #[must_use]
     pub fn degrees(&self, celsius: f64) -> String {
-        self.language.figure(fixed(self.scale(celsius), 1))
+        fixed(self.scale(celsius), 1)
     }
 
     /// °C on this person's scale.
@@ -54,7 +46,7 @@ impl Show {
     /// A difference's figure without its unit.
     #[must_use]
     pub fn span(&self, kelvin: f64) -> String {
-        self.language.figure(fixed(if self.us() { kelvin * 1.8 } else { kelvin }, 1))
+        fixed(if self.us() { kelvin * 1.8 } else { kelvin }, 1)
     }
 
     /// `12.4 °C`, from °C.
@@ -106,16 +98,12 @@ impl Show {
     pub fn humidity_ratio(&self, ratio: f64) -> String {
         let (figure, unit) =
             if self.us() { (fixed(ratio * 7000.0, 0), "gr/lb") } else { (fixed(ratio * 1000.0, 1), "g/kg") };
-        format!("{} {unit}", self.language.figure(figure))
-    }
-
-    fn brief(&self, x: f64) -> String {
-        self.language.figure(brief(x))
+        format!("{figure} {unit}")
     }
 
     /// A figure in this person's unit to fixed digits.
     fn rounded(&self, kind: &Kind, si: f64, digits: usize) -> String {
-        format!("{} {}", self.language.figure(fixed(kind.shown(si, self.units), digits)), kind.unit(self.units).name)
+        format!("{} {}", fixed(kind.shown(si, self.units), digits), kind.unit(self.units).name())
     }
 
     /// `24 m²`, from m².
@@ -134,11 +122,7 @@ impl Show {
     #[must_use]
     pub fn place(&self, m: f64) -> String {
         let shown = unit::LENGTH.shown(m, self.units);
-        format!(
-            "{} {}",
-            self.language.figure(crate::number::without_zeros(&fixed(shown, 2))),
-            unit::LENGTH.unit(self.units).name
-        )
+        format!("{} {}", without_zeros(format!("{shown:.2}")), unit::LENGTH.unit(self.units).name())
     }
 
     /// `60 m³`, from m³.
@@ -156,7 +140,7 @@ impl Show {
     /// Water a day.
     #[must_use]
     pub fn daily(&self, liters: f64) -> String {
-        self.language.figure(unit::DAILY.text(liters, self.units))
+        unit::DAILY.text(liters, self.units)
     }
 
     fn water(&self, liters: f64) -> f64 {
@@ -164,19 +148,20 @@ impl Show {
     }
 
     fn water_unit(&self) -> &'static str {
-        unit::DAILY.unit(self.units).name
+        unit::DAILY.unit(self.units).name()
     }
 
     /// `4.2 L/day`, from liters a day.
     #[must_use]
     pub fn water_per_day(&self, liters: f64) -> String {
-        format!("{} {}", self.brief(self.water(liters)), self.water_unit())
+        format!("{} {}", brief(self.water(liters)), self.water_unit())
     }
 
     /// `2 to 5 L/day`.
     #[must_use]
     pub fn water_range(&self, low: f64, high: f64) -> String {
-        format!("{} to {} {}", self.brief(self.water(low)), self.brief(self.water(high)), self.water_unit())
+        let [low, high] = [low, high].map(|l| brief(self.water(l)));
+        say!("{low} to {high} {unit}", low, high, unit = self.water_unit())
     }
 
     /// A vapor pressure difference with its sign.
@@ -196,13 +181,13 @@ impl Show {
     /// `12 L/s`, from m³/s.
     #[must_use]
     pub fn airflow(&self, m3_s: f64) -> String {
-        format!("{} {}", self.brief(unit::FLOW.shown(m3_s, self.units)), unit::FLOW.unit(self.units).name)
+        format!("{} {}", brief(unit::FLOW.shown(m3_s, self.units)), unit::FLOW.unit(self.units).name())
     }
 
     /// `R 2.1 m²K/W` or `R-12`, from m²K/W.
     #[must_use]
     pub fn resistance(&self, m2k_w: f64) -> String {
-        let figure = self.brief(unit::RESISTANCE.shown(m2k_w, self.units));
+        let figure = brief(unit::RESISTANCE.shown(m2k_w, self.units));
         if self.us() { format!("R-{figure}") } else { format!("R {figure} m²K/W") }
     }
 }

@@ -1,6 +1,7 @@
 //! Units at the edge: one table says how each kind of figure is typed, printed and turned into the SI of the core.
 
 use crate::number::{decimals_for, fixed, read, short, significant, without_zeros};
+use language::{known, say};
 
 /// A person's unit system; entry accepts either at any time.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -26,14 +27,21 @@ impl Units {
 /// One unit of a kind: SI = factor · figure + offset.
 #[derive(Debug)]
 pub struct Unit {
-    /// As printed.
-    pub name: &'static str,
+    name: &'static str,
     factor: f64,
     offset: f64,
     /// Decimals printed; `None` prints three significant figures.
     decimals: Option<usize>,
     /// Other ways to type it, lower case.
     typed: &'static [&'static str],
+}
+
+impl Unit {
+    /// As printed, in the language spoken.
+    #[must_use]
+    pub fn name(&self) -> &'static str {
+        known(self.name)
+    }
 }
 
 /// A kind of figure: the units it can be typed in, and the ones the two systems show.
@@ -240,7 +248,7 @@ impl Kind {
     }
 
     fn with_unit(&self, figure: String, units: Units) -> String {
-        match self.unit(units).name {
+        match self.unit(units).name() {
             "" => figure,
             name => format!("{figure} {name}"),
         }
@@ -251,7 +259,7 @@ impl Kind {
     pub fn typed(&self, si: f64, units: Units) -> String {
         let figure = self.shown(si, units);
         let digits = decimals_for(figure).max(self.unit(units).decimals.unwrap_or(0)) + 2;
-        let text = without_zeros(&format!("{figure:.digits$}"));
+        let text = without_zeros(format!("{figure:.digits$}"));
         if text == "-0" { "0".into() } else { text }
     }
 
@@ -265,17 +273,18 @@ impl Kind {
             return Ok(self.si(typed.figure, units));
         }
         let rest = typed.unit.to_lowercase();
+        let bare = |name: &str| name.trim_start_matches('°').to_lowercase();
         let named =
-            |u: &&Unit| u.name.trim_start_matches('°').to_lowercase() == rest || u.typed.contains(&rest.as_str());
+            |u: &&Unit| [u.name, u.name()].iter().any(|name| bare(name) == rest) || u.typed.contains(&rest.as_str());
         match self.units.iter().find(named) {
             Some(unit) => Ok(unit.factor * typed.figure + unit.offset),
-            None => Err(format!("“{}”: the unit must be {}.", short(text), self.names())),
+            None => Err(say!("“{short}”: the unit must be {units}.", short = short(text), units = self.names())),
         }
     }
 
     fn names(&self) -> String {
-        let names: Vec<&str> = self.units.iter().map(|u| u.name).filter(|n| !n.is_empty()).collect();
-        if names.is_empty() { "left out".into() } else { names.join(", ") }
+        let names: Vec<&str> = self.units.iter().map(Unit::name).filter(|n| !n.is_empty()).collect();
+        if names.is_empty() { say!("left out").into() } else { names.join(", ") }
     }
 }
 

@@ -4,7 +4,7 @@
   if (!form) return;
   const field = (name) => form.elements[name];
   const begins = () => parseInt(field('begins').value, 10) || 0;
-  const last = () => parseFloat(field('hours').value) || 0;
+  const last = () => parseFloat(field('hours').value.replace(',', '.')) || 0;
   // Hours since the beginning, as they are typed.
   const typed = (hour) => {
     const minutes = Math.round((begins() + hour) * 60);

@@ -7,7 +7,7 @@ use chrono::{DateTime, TimeDelta, Utc};
 use drawing::log::{Cloud, SurfaceTick};
 use hygrothermal::air::{dew_point, saturation_pressure, vapor_pressure_of_ratio};
 use hygrothermal::quantity::{Pressure, Temperature};
-use language::say;
+use language::{known, say};
 use notation::Show;
 use notation::unit::LITERS;
 use uuid::Uuid;
@@ -39,15 +39,15 @@ fn open_hours(aired: &Aired) -> f64 {
     aired.said.open.iter().map(|[first, last]| last - first).sum::<usize>() as f64
 }
 
-/// What airing all the time comes to; how it carries out and how it brings in.
-fn always(show: &Show, aired: &Aired, [carries, brings]: [&str; 2]) -> String {
+/// What airing all the time comes to, in how it carries out and how it brings in.
+fn always(show: &Show, aired: &Aired, [carries, brings]: [&'static str; 2]) -> String {
     let l = aired.said.always_l;
-    let does = if l < 0.0 { format!("{brings} in") } else { say!("{carries} out", carries) };
+    let does = known(if l < 0.0 { brings } else { carries });
     say!("Open all the time, it {does} {liters}.", does, liters = liters(show, l))
 }
 
-const WOULD_HAVE: [&str; 2] = ["would have carried", "would have brought"];
-const WOULD: [&str; 2] = ["would carry", "would bring"];
+const WOULD_HAVE: [&str; 2] = ["would have carried out", "would have brought in"];
+const WOULD: [&str; 2] = ["would carry out", "would bring in"];
 
 /// Over what was logged.
 #[must_use]

@@ -5,7 +5,7 @@ use casework::evidence::{Gathered, Source};
 use casework::{Argued, CaseFile};
 use judgment::cause::{Conclusion, Diagnosis, Evidence, Outcome, Ranked, Spoke, When, cause, evidence, evidences};
 use judgment::finding::{finding, test};
-use language::{known, say};
+use language::{known, known_of, say};
 use notation::Show;
 use notation::number::signed;
 
@@ -285,13 +285,14 @@ pub fn lower(text: &str) -> String {
 
 /// What an outcome of a piece of evidence is called.
 pub fn outcome_words(e: &Evidence, o: &Outcome) -> String {
-    let mut letters = o.words.chars();
+    let words = known_of(&o.words);
+    let mut letters = words.chars();
     let upper: String = letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect());
     match (&o.when, finding(&e.id), test(&e.id)) {
         (When::There, Some(f), _) => known(&f.name).to_owned(),
         (When::NotThere, Some(f), _) => say!("{name}: looked for, not there", name = known(&f.name)),
-        (When::Is(_), _, Some(t)) => format!("{}: {}", known(&t.name), o.words),
-        _ if e.id == "trouble_when" => say!("It shows {words}", words = o.words),
+        (When::Is(_), _, Some(t)) => format!("{}: {words}", known(&t.name)),
+        _ if e.id == "trouble_when" => say!("It shows {words}", words),
         _ => upper,
     }
 }

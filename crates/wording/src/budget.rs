@@ -6,7 +6,7 @@ use judgment::budget::{Item, Kind, Remedy, Run};
 use language::say;
 use notation::number::fixed;
 use notation::unit::LITERS;
-use notation::{MONTHS, Show};
+use notation::{Show, months};
 
 /// An hour since the beginning by the clock: `1 18:30` is half past six in the evening of the first day.
 #[must_use]
@@ -155,11 +155,11 @@ pub fn outdoors(by: OutdoorsBy, weather: Option<&str>) -> String {
         OutdoorsBy::Visit => say!("as read on the visit").into(),
         OutdoorsBy::Log(_) => say!("as logged").into(),
         OutdoorsBy::Forecast => say!("as forecast").into(),
-        OutdoorsBy::Month(m) => say!("a usual day of {from} in this climate", from = MONTHS[usize::from(m) % 12]),
+        OutdoorsBy::Month(m) => say!("a usual day of {from} in this climate", from = months()[usize::from(m) % 12]),
         OutdoorsBy::Weather(_, m) => {
             say!(
                 "a day of {from} by {weather}",
-                from = MONTHS[usize::from(m) % 12],
+                from = months()[usize::from(m) % 12],
                 weather = weather.unwrap_or("a weather file")
             )
         }

@@ -9,7 +9,7 @@ use judgment::coating::{Jar, Mix};
 use language::say;
 use notation::number::{fixed, significant};
 use notation::unit::{LITERS, MILLILITERS};
-use notation::{MONTHS, Show, money};
+use notation::{Show, money};
 
 /// Windows that are told.
 const TOLD: usize = 6;
@@ -152,7 +152,7 @@ pub fn months(can: [bool; 12]) -> String {
         .into(),
         12 => say!("Every month’s usual afternoon allows it in this climate, rain aside.").into(),
         _ => {
-            let names: Vec<&str> = all.iter().map(|m| MONTHS[*m]).collect();
+            let names: Vec<&str> = all.iter().map(|m| notation::months()[*m]).collect();
             say!("Usual afternoons allow it in {names}, rain aside.", names = names.join(", "))
         }
     }

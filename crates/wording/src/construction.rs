@@ -10,7 +10,7 @@ use judgment::hours::MoistureClass;
 use language::{known, say};
 use notation::number::{brief, fixed};
 use notation::unit::{FLOW, GAIN, GAIN_RATE, RESISTANCE};
-use notation::{MONTHS, Show, Units};
+use notation::{Show, Units, months};
 
 /// A criterion, what it came to, and whether it is met.
 pub struct Criterion {
@@ -120,20 +120,25 @@ fn sentence(show: &Show, of: &Construction, said: &Said) -> String {
             say!("It gathers water {at}: {left} is still there after a year, up to {peak} on the way.", at, left, peak)
         }
         (Answer::Dries, Water::DriesBy(month)) => {
-            say!("Up to {peak} collects {at}; it is dry again by the end of {month}.", peak, at, month = MONTHS[month])
+            say!(
+                "Up to {peak} collects {at}; it is dry again by the end of {month}.",
+                peak,
+                at,
+                month = months()[month]
+            )
         }
         (Answer::Doubtful, Water::DriesBy(month)) if said.year.peak > MOST_HELD => say!(
             "Up to {peak} collects {at}, more than a plane holds before it runs; it would be dry by the end of {month}.",
             peak,
             at,
-            month = MONTHS[month]
+            month = months()[month]
         ),
         (Answer::Doubtful, Water::DriesBy(month)) => {
             say!(
                 "Up to {peak} collects {at} and is gone by the end of {month}, but {grows}.",
                 peak,
                 at,
-                month = MONTHS[month],
+                month = months()[month],
                 grows = grows()
             )
         }
@@ -210,7 +215,7 @@ fn sure(said: &Said) -> String {
 
 fn levers(show: &Show, of: &Construction, said: &Said) -> Vec<String> {
     let l = &said.levers;
-    let (at, month) = (plane(of, l.plane), MONTHS[l.month]);
+    let (at, month) = (plane(of, l.plane), months()[l.month]);
     let mut out = Vec::new();
     let is_dry = said.answer == Answer::Safe;
     match l.outside_r {

@@ -4,7 +4,7 @@ use crate::plan::kind_of;
 use casework::special::Known;
 use judgment::plan::Measure;
 use judgment::special::{Outcome, Reply, Special};
-use language::say;
+use language::{known_of, say};
 use notation::Show;
 
 /// A figure with its unit.
@@ -31,7 +31,7 @@ pub fn text(show: &Show, outcome: &Outcome, reply: &Reply) -> String {
     let write = |text: String, (name, (measure, x)): (&&str, &(Measure, f64))| {
         text.replace(&format!("{{{name}}}"), &figure(show, *measure, *x))
     };
-    reply.figures.iter().fold(outcome.text.clone(), write)
+    reply.figures.iter().fold(known_of(&outcome.text), write)
 }
 
 /// Where a figure that nobody typed comes from.

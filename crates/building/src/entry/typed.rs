@@ -3,6 +3,7 @@
 use crate::reading::{AirValue, Collected};
 use hygrothermal::air::{AirError, MoistAir, Over, saturation_rh};
 use hygrothermal::quantity::{MoistureContent, Pressure, RelativeHumidity, ScaleReading, Temperature};
+use language::{retold, say};
 use notation::Units;
 use notation::number::{NoNumber, read, short};
 use std::fmt;
@@ -83,12 +84,22 @@ struct Typed {
 
 fn number(text: &str, field: Field, what: &str, example: &str) -> Result<Typed, EntryError> {
     let error = |message: String| EntryError { field, message };
-    let unreadable = || error(format!("“{}” is not a number. The {what} is written like {example}.", short(text)));
+    let unreadable = || {
+        error(say!(
+            "“{short}” is not a number. The {what} is written like {example}.",
+            short = short(text),
+            what,
+            example
+        ))
+    };
     let typed = read(text).map_err(|e| match e {
-        NoNumber::Empty => error(format!("Enter the {what}, for example {example}.")),
-        NoNumber::TooLong(length) => {
-            error(format!("The {what} is {length} characters long; a reading has a few. For example {example}."))
-        }
+        NoNumber::Empty => error(say!("Enter the {what}, for example {example}.", what, example)),
+        NoNumber::TooLong(length) => error(say!(
+            "The {what} is {length} characters long; a reading has a few. For example {example}.",
+            what,
+            length,
+            example
+        )),
         NoNumber::Words => unreadable(),
     })?;
     let unit = match typed.unit {
@@ -110,7 +121,7 @@ pub fn parse_temperature(text: &str, units: Units, field: Field, what: &str) -> 
     let typed = number(text, field, what, example)?;
     let fahrenheit = match typed.unit {
         Some('%') => {
-            return Err(EntryError { field, message: format!("The {what} is a temperature, not percent.") });
+            return Err(EntryError { field, message: say!("The {what} is a temperature, not percent.", what) });
         }
         Some('F') => true,
         Some(_) => false,
@@ -126,9 +137,15 @@ pub fn parse_temperature(text: &str, units: Units, field: Field, what: &str) -> 
 fn limits(what: &str, got: f64, fahrenheit: bool) -> String {
     if fahrenheit {
         let (low, high) = (COLDEST * 1.8 + 32.0, HOTTEST * 1.8 + 32.0);
-        format!("The {what} must be {low:.0} to {high:.0} °F, got {got}.")
+        say!(
+            "The {what} must be {low} to {high} °F, got {got}.",
+            what,
+            low = format_args!("{:.0}", low),
+            high = format_args!("{:.0}", high),
+            got
+        )
     } else {
-        format!("The {what} must be {COLDEST} to {HOTTEST} °C, got {got}.")
+        say!("The {what} must be {low} to {high} °C, got {got}.", what, low = COLDEST, high = HOTTEST, got)
     }
 }
 
@@ -168,7 +185,7 @@ pub fn parse_air(
     over: Over,
     correct: impl Fn(f64) -> f64,
 ) -> Result<AirEntry, Vec<EntryError>> {
-    let t = parse_temperature(temperature, units, Field::Temperature, "air temperature");
+    let t = parse_temperature(temperature, units, Field::Temperature, say!("air temperature"));
     let m = match humidity {
         Humidity::Rh => parse_rh(moisture).map(|rh| (rh, None)),
         Humidity::Dew | Humidity::Wet => {
@@ -194,14 +211,14 @@ fn humidity_error(message: String) -> EntryError {
 }
 
 fn parse_rh(text: &str) -> Result<f64, EntryError> {
-    let typed = number(text, Field::Humidity, "relative humidity", "81")?;
+    let typed = number(text, Field::Humidity, say!("relative humidity"), "81")?;
     if matches!(typed.unit, Some('C' | 'F')) {
         return Err(humidity_error(
-            "Relative humidity is in percent; choose dew point or wet bulb to enter a temperature.".into(),
+            say!("Relative humidity is in percent; choose dew point or wet bulb to enter a temperature.").into(),
         ));
     }
     if !(0.0..=100.0).contains(&typed.value) {
-        return Err(humidity_error(format!("Relative humidity must be 0 to 100 %, got {}.", typed.value)));
+        return Err(humidity_error(say!("Relative humidity must be 0 to 100 %, got {got}.", got = typed.value)));
     }
     Ok(typed.value)
 }
@@ -223,14 +240,15 @@ fn from_temperatures(
         Err(AirError::DewAboveAir { dew, air }) if dew - air <= DEW_SCATTER => {
             Ok((saturation_rh(t, over), Some(DewAboveAir { dew, air })))
         }
-        Err(AirError::DewAboveAir { .. }) => Err(humidity_error(format!(
-            "A dew point more than {DEW_SCATTER} K above the air temperature cannot be: are the two swapped?"
+        Err(AirError::DewAboveAir { .. }) => Err(humidity_error(say!(
+            "A dew point more than {most} K above the air temperature cannot be: are the two swapped?",
+            most = DEW_SCATTER
         ))),
         Err(AirError::WetBulbAboveAir { .. }) => {
-            Err(humidity_error("The wet bulb cannot be warmer than the air: are the two swapped?".into()))
+            Err(humidity_error(say!("The wet bulb cannot be warmer than the air: are the two swapped?").into()))
         }
         Err(AirError::WetBulbTooLow { .. }) => {
-            Err(humidity_error("The wet bulb is lower than perfectly dry air would show.".into()))
+            Err(humidity_error(say!("The wet bulb is lower than perfectly dry air would show.").into()))
         }
         Err(e) => Err(humidity_error(format!("{e}."))),
     }
@@ -240,8 +258,10 @@ fn from_temperatures(
 fn parse_shown(text: &str, what: &str, example: &str, high: f64) -> Result<f64, EntryError> {
     let typed = number(text, Field::Surface, what, example)?;
     let message = match typed.unit {
-        Some('C' | 'F') => format!("The {what} is no temperature."),
-        _ if !(0.0..=high).contains(&typed.value) => format!("The {what} must be 0 to {high}, got {}.", typed.value),
+        Some('C' | 'F') => say!("The {what} is no temperature.", what),
+        _ if !(0.0..=high).contains(&typed.value) => {
+            say!("The {what} must be 0 to {high}, got {got}.", what, high, got = typed.value)
+        }
         _ => return Ok(typed.value),
     };
     Err(EntryError { field: Field::Surface, message })
@@ -252,8 +272,8 @@ fn parse_shown(text: &str, what: &str, example: &str, high: f64) -> Result<f64, 
 /// # Errors
 /// [`EntryError`] when it is no number, a temperature, or lies outside 0 to 100 %.
 pub fn parse_moisture(text: &str) -> Result<MoistureContent, EntryError> {
-    let shown = parse_shown(text, "wood moisture", "17.5", 100.0)?;
-    MoistureContent::new(shown).map_err(|e| EntryError { field: Field::Surface, message: format!("{e}.") })
+    let shown = parse_shown(text, say!("wood moisture"), "17.5", 100.0)?;
+    MoistureContent::new(shown).map_err(|e| EntryError { field: Field::Surface, message: retold(&format!("{e}.")) })
 }
 
 /// A reading of a relative scale.
@@ -261,12 +281,12 @@ pub fn parse_moisture(text: &str) -> Result<MoistureContent, EntryError> {
 /// # Errors
 /// [`EntryError`] when it is no number, carries a unit, or lies outside 0 to 1000.
 pub fn parse_scale(text: &str) -> Result<ScaleReading, EntryError> {
-    let message = "A relative scale has no unit, least of all percent.".into();
+    let message = say!("A relative scale has no unit, least of all percent.").into();
     if text.contains('%') {
         return Err(EntryError { field: Field::Surface, message });
     }
-    let shown = parse_shown(text, "relative reading", "320", 1000.0)?;
-    ScaleReading::new(shown).map_err(|e| EntryError { field: Field::Surface, message: format!("{e}.") })
+    let shown = parse_shown(text, say!("relative reading"), "320", 1000.0)?;
+    ScaleReading::new(shown).map_err(|e| EntryError { field: Field::Surface, message: retold(&format!("{e}.")) })
 }
 
 /// Liters a dehumidifier collected and the hours it ran.
@@ -278,13 +298,16 @@ pub fn parse_water(liters: &str, hours: &str) -> Result<Collected, Vec<EntryErro
         let typed = number(text, field, what, example)?;
         match typed.unit {
             None if (0.0..=high).contains(&typed.value) => Ok(typed.value),
-            None => Err(EntryError { field, message: format!("The {what} must be 0 to {high}, got {}.", typed.value) }),
-            Some(_) => Err(EntryError { field, message: format!("The {what} are a plain figure.") }),
+            None => Err(EntryError {
+                field,
+                message: say!("The {what} must be 0 to {high}, got {got}.", what, high, got = typed.value),
+            }),
+            Some(_) => Err(EntryError { field, message: say!("The {what} are a plain figure.", what) }),
         }
     };
-    let l = figure(liters, Field::Temperature, "liters collected", "3.2", 500.0);
-    let h = figure(hours, Field::Humidity, "hours run", "24", 2000.0).and_then(|h| {
-        let message = "It must have run for some time.".to_owned();
+    let l = figure(liters, Field::Temperature, say!("liters collected"), "3.2", 500.0);
+    let h = figure(hours, Field::Humidity, say!("hours run"), "24", 2000.0).and_then(|h| {
+        let message = say!("It must have run for some time.").to_owned();
         if h > 0.0 { Ok(h) } else { Err(EntryError { field: Field::Humidity, message }) }
     });
     match (l, h) {
@@ -298,7 +321,7 @@ pub fn parse_water(liters: &str, hours: &str) -> Result<Collected, Vec<EntryErro
 /// # Errors
 /// As [`parse_temperature`].
 pub fn parse_surface(text: &str, units: Units) -> Result<Temperature, EntryError> {
-    parse_temperature(text, units, Field::Surface, "surface temperature")
+    parse_temperature(text, units, Field::Surface, say!("surface temperature"))
 }
 
 impl fmt::Display for EntryError {

@@ -11,6 +11,7 @@ pub use sheet::{Panel, Sheet};
 use crate::closed::kinds;
 use crate::kinds::{Face, SpaceKind, Structure};
 use crate::parts::{Boundary, Space};
+use language::{known, say};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -276,29 +277,32 @@ impl Layout {
         let mut wrong = Vec::new();
         let mut within = |field, what: &str, x: f64, low: f64, high: f64| {
             if !(low..=high).contains(&x) {
-                wrong.push((field, format!("{what} must be {low} to {high} m, got {x:.2}.")));
+                wrong.push((
+                    field,
+                    say!("{what} must be {low} to {high} m, got {x}.", what, low, high, x = format_args!("{:.2}", x)),
+                ));
             }
         };
         match self.shape {
             Shape::Straight { length_m, width_m, height_m, roof } => {
-                within("length", "The length", length_m, 0.3, 60.0);
-                within("width", "The width", width_m, 0.3, 60.0);
-                within("height", "The height", height_m, 0.05, 12.0);
+                within("length", say!("The length"), length_m, 0.3, 60.0);
+                within("width", say!("The width"), width_m, 0.3, 60.0);
+                within("height", say!("The height"), height_m, 0.05, 12.0);
                 if let Roof::Gable { ridge_m } | Roof::Shed { ridge_m } = roof {
-                    within("ridge", "The height under the ridge", ridge_m, height_m.clamp(0.05, 15.0), 15.0);
+                    within("ridge", say!("The height under the ridge"), ridge_m, height_m.clamp(0.05, 15.0), 15.0);
                 }
             }
             Shape::Round { diameter_m, wall_m, crown_m } => {
-                within("diameter", "The diameter", diameter_m, 0.5, 30.0);
-                within("wall", "The wall", wall_m, 0.05, 8.0);
-                within("crown", "The height under the crown", crown_m, wall_m.clamp(0.05, 12.0), 12.0);
+                within("diameter", say!("The diameter"), diameter_m, 0.5, 30.0);
+                within("wall", say!("The wall"), wall_m, 0.05, 8.0);
+                within("crown", say!("The height under the crown"), crown_m, wall_m.clamp(0.05, 12.0), 12.0);
             }
         }
         if !wrong.is_empty() {
             return Err(wrong);
         }
         if self.fixtures.len() > MOST_FIXTURES {
-            wrong.push(("fixture", format!("A space is drawn with {MOST_FIXTURES} fixtures at most.")));
+            wrong.push(("fixture", say!("A space is drawn with {most} fixtures at most.", most = MOST_FIXTURES)));
         }
         let sheet = self.sheet();
         wrong.extend(self.fixtures.iter().flat_map(|f| check_fixture(f, &sheet)));
@@ -315,15 +319,23 @@ impl Layout {
 fn check_fixture(f: &Fixture, sheet: &Sheet) -> Vec<Wrong> {
     let mut wrong = Vec::new();
     let Some(panel) = sheet.panel(f.at.facet) else {
-        return vec![("fixture", format!("{}: this space has no {}.", f.name, f.at.facet.words()))];
+        return vec![(
+            "fixture",
+            say!("{name}: this space has no {facet}.", name = f.name, facet = known(f.at.facet.words())),
+        )];
     };
     if f.name.trim().is_empty() || f.name.chars().count() > NAME || f.name.chars().any(char::is_control) {
-        wrong.push(("name", format!("Give it a name of one line, {NAME} characters at most.")));
+        wrong.push(("name", say!("Give it a name of one line, {most} characters at most.", most = NAME)));
     }
     let sizes = [("fixture_width", f.width_m, panel.size[0]), ("fixture_height", f.height_m, panel.size[1])];
     for (field, m, most) in sizes {
         if !(0.02..=most + 1e-9).contains(&m) {
-            let said = format!("It must be 0.02 to {most:.2} m, the size of the {}; got {m:.2}.", f.at.facet.words());
+            let said = say!(
+                "It must be 0.02 to {most} m, the size of the {facet}; got {m}.",
+                most = format_args!("{:.2}", most),
+                facet = known(f.at.facet.words()),
+                m = format_args!("{:.2}", m)
+            );
             wrong.push((field, said));
         }
     }

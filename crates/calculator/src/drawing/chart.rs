@@ -6,6 +6,7 @@ use crate::plot::{Axis, Plot};
 use crate::sketch::{Anchor, Sketch};
 use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Altitude, Pressure, RelativeHumidity};
+use language::say;
 use notation::Units;
 use notation::unit::{PERCENT, RATIO, TEMPERATURE};
 
@@ -40,7 +41,7 @@ pub fn two_airs(c: &Case) -> Sketch {
     let states = [nested(c, "inside"), nested(c, "outside")];
     let mut plot = plot(c.units, &states, 0.0, c.given_if("coldest_surface_c"));
     if let Some(surface) = c.given_if("coldest_surface_c") {
-        plot.upright("surface", surface, "coldest surface");
+        plot.upright("surface", surface, say!("coldest surface"));
     }
     plot.sketch
 }
@@ -53,10 +54,10 @@ pub fn moist_air(units: Units, states: &[State], altitude: f64) -> Sketch {
 fn plot(units: Units, states: &[State], altitude: f64, also: Option<f64>) -> Plot {
     let p = Altitude::new(altitude).map_or(Pressure::STANDARD, Pressure::at_altitude);
     let temperatures = states.iter().flat_map(|s| [s.t + 6.0, s.dew.max(s.t - 35.0) - 4.0]).chain(also);
-    let x = Axis::around("temperature", &TEMPERATURE, temperatures, 30.0);
+    let x = Axis::around(say!("temperature"), &TEMPERATURE, temperatures, 30.0);
     let most = states.iter().map(|s| s.ratio).filter(|r| r.is_finite()).fold(4.0, f64::max);
-    let y = Axis { name: "humidity ratio", kind: &RATIO, low: 0.0, high: 1.45 * most };
-    let mut plot = Plot::new("Moist-air chart", SIZE, x, y, units);
+    let y = Axis { name: say!("humidity ratio"), kind: &RATIO, low: 0.0, high: 1.45 * most };
+    let mut plot = Plot::new(say!("Moist-air chart"), SIZE, x, y, units);
     for rh in [20.0, 40.0, 60.0, 80.0] {
         curve(&mut plot, "faint", rh, p);
     }
@@ -71,7 +72,9 @@ fn plot(units: Units, states: &[State], altitude: f64, also: Option<f64>) -> Plo
                 "word dew-word",
                 (px + 5.0, py - 6.0 - 18.0 * row as f64),
                 Anchor::Start,
-                format!("{} dew point {}", s.name, TEMPERATURE.text(s.dew, units)).trim_start().to_owned(),
+                say!("{name} dew point {dew}", name = s.name, dew = TEMPERATURE.text(s.dew, units))
+                    .trim_start()
+                    .to_owned(),
             );
         }
         plot.point(

@@ -14,6 +14,7 @@ use hygrothermal::quantity::{
 use hygrothermal::space::Budget;
 use hygrothermal::wood::equilibrium_moisture;
 use judgment::limits::Limited;
+use language::{known, say};
 use notation::unit::{DAILY, DAYS, FRACTION, HOURS, PERCENT, TEMPERATURE};
 
 /// Humidity of a space as the hours go by.
@@ -26,20 +27,20 @@ pub fn budget(c: &Case) -> Sketch {
         spread(0.0, hours, 200).filter_map(|h| Some((h, b.rh_after(Hours::new(h).ok()?)))).collect::<Vec<_>>()
     });
     let values = curve.iter().map(|p| p.1).chain([wet.min(130.0)]);
-    let y = Axis::around("relative humidity", &PERCENT, values, 30.0);
-    let x = Axis { name: "time", kind: &HOURS, low: 0.0, high: hours.max(0.1) };
-    let mut plot = Plot::new("Humidity over time", SIZE, x, y, c.units);
+    let y = Axis::around(say!("relative humidity"), &PERCENT, values, 30.0);
+    let x = Axis { name: say!("time"), kind: &HOURS, low: 0.0, high: hours.max(0.1) };
+    let mut plot = Plot::new(say!("Humidity over time"), SIZE, x, y, c.units);
     let ((low, high), top) = (plot.x_span(), plot.y_span().1);
     if wet < top {
         plot.area("wet", [(low, wet), (high, wet), (high, top), (low, top)]);
     }
-    plot.level("dew", wet, format!("coldest surface wet from {}", PERCENT.text(wet, c.units)));
+    plot.level("dew", wet, say!("coldest surface wet from {wet}", wet = PERCENT.text(wet, c.units)));
     if let Some(steady) = c.got_if("steady_rh_pct") {
-        plot.level("drop", steady, "in the long run");
+        plot.level("drop", steady, say!("in the long run"));
     }
     plot.line("main", curve);
     if let Some(at) = c.got_if("hours_to_dew").filter(|h| *h > 0.0) {
-        plot.upright("drop", at, format!("wet after {}", HOURS.text(at, c.units)));
+        plot.upright("drop", at, say!("wet after {time}", time = HOURS.text(at, c.units)));
     }
     plot.point("point", (c.given("hours"), c.got("end_rh_pct")), PERCENT.text(c.got("end_rh_pct"), c.units));
     plot.sketch
@@ -75,13 +76,13 @@ pub fn mold(c: &Case) -> Sketch {
             points.push(((hour + 1) as f64 / 24.0, index));
         }
     });
-    let x = Axis { name: "time", kind: &DAYS, low: 0.0, high: (hours.len() as f64 / 24.0).max(0.1) };
-    let y = Axis { name: "mold index", kind: &FRACTION, low: 0.0, high: 6.0 };
-    let mut plot = Plot::new("Mold index over time", SIZE, x, y, c.units);
+    let x = Axis { name: say!("time"), kind: &DAYS, low: 0.0, high: (hours.len() as f64 / 24.0).max(0.1) };
+    let y = Axis { name: say!("mold index"), kind: &FRACTION, low: 0.0, high: 6.0 };
+    let mut plot = Plot::new(say!("Mold index over time"), SIZE, x, y, c.units);
     let (low, high) = plot.x_span();
     plot.area("risk", [(low, 3.0), (high, 3.0), (high, 6.0), (low, 6.0)]);
-    plot.level("dew", 3.0, "unacceptable from 3");
-    plot.level("drop", 1.0, "first growth under the microscope at 1");
+    plot.level("dew", 3.0, say!("unacceptable from 3"));
+    plot.level("drop", 1.0, say!("first growth under the microscope at 1"));
     if drawn.is_ok() {
         plot.line("main", points);
         plot.point("point", (high, c.got("end")), FRACTION.figure(c.got("end"), c.units));
@@ -91,14 +92,14 @@ pub fn mold(c: &Case) -> Sketch {
 
 /// Equilibrium moisture over humidity at this temperature.
 pub fn emc(c: &Case) -> Sketch {
-    let x = Axis { name: "relative humidity", kind: &PERCENT, low: 0.0, high: 100.0 };
-    let y = Axis { name: "moisture content", kind: &PERCENT, low: 0.0, high: 30.0 };
-    let label = format!("Moisture content over humidity at {}", TEMPERATURE.text(c.given("t_c"), c.units));
+    let x = Axis { name: say!("relative humidity"), kind: &PERCENT, low: 0.0, high: 100.0 };
+    let y = Axis { name: say!("moisture content"), kind: &PERCENT, low: 0.0, high: 30.0 };
+    let label = say!("Moisture content over humidity at {given}", given = TEMPERATURE.text(c.given("t_c"), c.units));
     let mut plot = Plot::new(label, SIZE, x, y, c.units);
     let (goal, wet) = (c.limits.percent(Limited::WoodGoal), c.limits.percent(Limited::WoodWet));
     plot.area("risk", [(0.0, wet), (100.0, wet), (100.0, 30.0), (0.0, 30.0)]);
-    plot.level("drop", goal, c.limits.fill("close in below {wood_goal} %"));
-    plot.level("dew", wet, c.limits.fill("wet from {wood_wet} %"));
+    plot.level("drop", goal, c.limits.fill(known("close in below {wood_goal} %")));
+    plot.level("dew", wet, c.limits.fill(known("wet from {wood_wet} %")));
     let at = |rh: f64| Some((rh, equilibrium_moisture(t(c.given("t_c"))?, RelativeHumidity::new(rh).ok()?).ok()?));
     plot.line("main", spread(0.0, 100.0, 200).filter_map(at));
     let (rh, emc) = (c.given("rh_pct"), c.got("emc_pct"));
@@ -116,15 +117,15 @@ pub fn drying(c: &Case) -> Sketch {
     let last = readings.iter().map(|r| r.0).fold(1.0, f64::max);
     let late = c.got_if("day_high").or(c.got_if("day_of_goal")).unwrap_or(last).clamp(last, 4.0 * last);
     let (goal, dry) = (c.given("goal_pct"), c.given("equilibrium_pct"));
-    let y = Axis::around("moisture content", &PERCENT, readings.iter().map(|r| r.1).chain([goal, dry]), 6.0);
-    let x = Axis { name: "time", kind: &DAYS, low: 0.0, high: 1.12 * late };
-    let mut plot = Plot::new("Moisture content over time", SIZE, x, y, c.units);
+    let y = Axis::around(say!("moisture content"), &PERCENT, readings.iter().map(|r| r.1).chain([goal, dry]), 6.0);
+    let x = Axis { name: say!("time"), kind: &DAYS, low: 0.0, high: 1.12 * late };
+    let mut plot = Plot::new(say!("Moisture content over time"), SIZE, x, y, c.units);
     let (bottom, top) = plot.y_span();
     if let Some((low, high)) = c.got_if("day_low").zip(c.got_if("day_high")) {
         plot.area("band", [(low, bottom), (high, bottom), (high, top), (low, top)]);
     }
-    plot.level("drop", dry, "dry standard");
-    plot.level("dew", goal, "goal");
+    plot.level("drop", dry, say!("dry standard"));
+    plot.level("dew", goal, say!("goal"));
     if let Some(fit) = fit {
         let end = plot.x_span().1;
         plot.line("main", spread(0.0, end, 200).map(|day| (day, fit.moisture(day))));
@@ -134,7 +135,7 @@ pub fn drying(c: &Case) -> Sketch {
         plot.sketch.dot("open", at);
     }
     if let Some(day) = c.got_if("day_of_goal") {
-        plot.point("point", (day, goal), format!("day {}", DAYS.figure(day, c.units)));
+        plot.point("point", (day, goal), say!("day {day}", day = DAYS.figure(day, c.units)));
     }
     plot.sketch
 }
@@ -150,15 +151,16 @@ pub fn dehumidifier(c: &Case) -> Sketch {
     let curve: Vec<_> = spread(5.0, 35.0, 120).filter_map(at).collect();
     let load = c.given_if("load_l_day");
     let most = curve.iter().map(|p| p.1).chain(load).chain([capacity]).filter(|y| y.is_finite()).fold(1.0, f64::max);
-    let x = Axis { name: "air temperature", kind: &TEMPERATURE, low: 5.0_f64.min(here), high: 35.0_f64.max(here) };
-    let y = Axis { name: "capacity", kind: &DAILY, low: 0.0, high: 1.15 * most };
-    let mut plot = Plot::new("Capacity over temperature", SIZE, x, y, c.units);
+    let x =
+        Axis { name: say!("air temperature"), kind: &TEMPERATURE, low: 5.0_f64.min(here), high: 35.0_f64.max(here) };
+    let y = Axis { name: say!("capacity"), kind: &DAILY, low: 0.0, high: 1.15 * most };
+    let mut plot = Plot::new(say!("Capacity over temperature"), SIZE, x, y, c.units);
     let (low, top) = (plot.x_span().0, plot.y_span().1);
     plot.area("cold", [(low, 0.0), (18.0, 0.0), (18.0, top), (low, top)]);
     let (px, py) = plot.at(low, top);
-    plot.sketch.text("word", (px + 8.0, py + 16.0), crate::sketch::Anchor::Start, "a standard coil frosts");
+    plot.sketch.text("word", (px + 8.0, py + 16.0), crate::sketch::Anchor::Start, say!("a standard coil frosts"));
     if let Some(load) = load {
-        plot.level("dew", load, "to take out");
+        plot.level("dew", load, say!("to take out"));
     }
     plot.line("main", curve);
     plot.point("point", (here, capacity), DAILY.text(capacity, c.units));
@@ -167,9 +169,9 @@ pub fn dehumidifier(c: &Case) -> Sketch {
 
 /// Readings against references and the line through them.
 pub fn calibration(c: &Case) -> Sketch {
-    let x = Axis { name: "it shows", kind: &PERCENT, low: 0.0, high: 100.0 };
-    let y = Axis { name: "true humidity", kind: &PERCENT, low: 0.0, high: 100.0 };
-    let mut plot = Plot::new("Reference against reading", SIZE, x, y, c.units);
+    let x = Axis { name: say!("it shows"), kind: &PERCENT, low: 0.0, high: 100.0 };
+    let y = Axis { name: say!("true humidity"), kind: &PERCENT, low: 0.0, high: 100.0 };
+    let mut plot = Plot::new(say!("Reference against reading"), SIZE, x, y, c.units);
     plot.line("drop", [(0.0, 0.0), (100.0, 100.0)]);
     let (slope, offset) = (c.got("slope"), c.got("offset"));
     plot.line("main", spread(0.0, 100.0, 200).map(|read| (read, slope * read + offset)));
@@ -177,7 +179,11 @@ pub fn calibration(c: &Case) -> Sketch {
         plot.point(
             "point",
             (read, reference),
-            format!("{} for {}", PERCENT.text(read, c.units), PERCENT.text(reference, c.units)),
+            say!(
+                "{read} for {reference}",
+                read = PERCENT.text(read, c.units),
+                reference = PERCENT.text(reference, c.units)
+            ),
         );
     }
     plot.sketch

@@ -6,6 +6,7 @@ use crate::plot::{Axis, Plot};
 use crate::sketch::Sketch;
 use hygrothermal::quantity::{AirFlow, ArealMass, Diameter, HeatCapacity, Length, Minutes, ThermalResistance};
 use hygrothermal::vent::{Duct, DuctWall, Exhaust};
+use language::say;
 use notation::unit::{LENGTH, MINUTES, TEMPERATURE};
 
 fn exhaust(c: &Case) -> Option<Exhaust> {
@@ -32,13 +33,14 @@ pub fn along(c: &Case) -> Sketch {
     let (warm, cold) = (c.given("air.t_c"), c.given("around_c"));
     // Room above the warmest wall for the duct itself and its words.
     let values = [warm, cold, dew, warm + 0.2 * (warm - cold).abs()];
-    let x = Axis { name: "along the duct", kind: &LENGTH, low: 0.0, high: if length > 0.0 { length } else { 1.0 } };
-    let y = Axis::around("wall temperature", &TEMPERATURE, values, 10.0);
-    let mut plot = Plot::new("Wall temperature along the duct", SIZE, x, y, c.units);
+    let x =
+        Axis { name: say!("along the duct"), kind: &LENGTH, low: 0.0, high: if length > 0.0 { length } else { 1.0 } };
+    let y = Axis::around(say!("wall temperature"), &TEMPERATURE, values, 10.0);
+    let mut plot = Plot::new(say!("Wall temperature along the duct"), SIZE, x, y, c.units);
     let ((low, high), bottom) = (plot.x_span(), plot.y_span().0);
     plot.area("wet", [(low, bottom), (high, bottom), (high, dew), (low, dew)]);
-    plot.level("dew", dew, format!("dew point {}", TEMPERATURE.text(dew, c.units)));
-    plot.level("drop", c.given("around_c"), "around it, and the wall at the start");
+    plot.level("dew", dew, say!("dew point {dew}", dew = TEMPERATURE.text(dew, c.units)));
+    plot.level("drop", c.given("around_c"), say!("around it, and the wall at the start"));
     let Some((exhaust, minutes)) = exhaust(c).zip(Minutes::new(c.given("minutes")).ok()) else { return plot.sketch };
     plot.line("faint", spread(0.0, 1.0, 60).map(|s| (s * length, exhaust.steady_wall(s))));
     let course = exhaust.run(minutes);
@@ -48,7 +50,7 @@ pub fn along(c: &Case) -> Sketch {
     shell(&mut plot, &wall, dew, length);
     plot.line("main", wall);
     if let Some(outlet) = outlet {
-        plot.point("point", outlet, format!("outlet after {}", MINUTES.text(minutes.get(), c.units)));
+        plot.point("point", outlet, say!("outlet after {minutes}", minutes = MINUTES.text(minutes.get(), c.units)));
     }
     plot.sketch
 }
@@ -63,9 +65,9 @@ fn shell(plot: &mut Plot, wall: &[(f64, f64)], dew: f64, length: f64) {
     plot.area("bar", [(dry, low), (length, low), (length, top), (dry, top)]);
     let (px, py) = plot.at(0.0, low);
     let words = match dry / length {
-        share if share >= 1.0 => "the duct is dry when the fan stops",
-        share if share <= 0.0 => "the whole duct is wet when the fan stops",
-        _ => "the filled part of the duct is wet when the fan stops",
+        share if share >= 1.0 => say!("the duct is dry when the fan stops"),
+        share if share <= 0.0 => say!("the whole duct is wet when the fan stops"),
+        _ => say!("the filled part of the duct is wet when the fan stops"),
     };
     plot.sketch.text("word", (px + 8.0, py + 17.0), crate::sketch::Anchor::Start, words);
 }

@@ -7,7 +7,9 @@ use crate::sketch::{Anchor, Sketch};
 use hygrothermal::air::saturation_pressure;
 use hygrothermal::buildup::leakage_condensate;
 use hygrothermal::quantity::AirFlow;
+use language::{known_of, say};
 use notation::Units;
+use notation::months;
 use notation::unit::{FLOW, GAIN, GAIN_RATE, Kind, NUMBER, PRESSURE, TEMPERATURE};
 use serde_json::Value;
 
@@ -37,7 +39,7 @@ impl Panel {
 
     fn scale(&self, sketch: &mut Sketch, name: &str, kind: &Kind, units: Units) {
         sketch.line("axis", [(LEFT, self.top), (LEFT, self.bottom)]);
-        sketch.text("title", (10.0, self.top - 9.0), Anchor::Start, format!("{name}, {}", kind.unit(units).name));
+        sketch.text("title", (10.0, self.top - 9.0), Anchor::Start, format!("{name}, {}", kind.unit(units).name()));
         for (v, text) in ticks(kind, (self.low, self.high), 4.0, units) {
             let y = self.y(v);
             sketch.line("grid", [(LEFT, y), (RIGHT, y)]);
@@ -74,7 +76,7 @@ pub fn steady(c: &Case) -> Sketch {
     let mut sketch = Sketch::new(
         WIDTH,
         452.0 + 19.0 * (layers.len().div_ceil(3) as f64 - 1.0),
-        "Temperature and vapor pressure through the build-up",
+        say!("Temperature and vapor pressure through the build-up"),
     );
     if layers.is_empty() || planes.len() != layers.len() + 1 {
         return sketch;
@@ -87,8 +89,8 @@ pub fn steady(c: &Case) -> Sketch {
     let heat = Panel { top: 34.0, bottom: 170.0, low: low - 1.0, high: high + 1.0 };
     let vapor = Panel { top: 212.0, bottom: 400.0, low: 0.0, high: 1.08 * span(sats.iter().chain(&vapors).copied()).1 };
     draw_layers(&mut sketch, layers, &xs, heat.top, vapor.bottom);
-    heat.scale(&mut sketch, "temperature", &TEMPERATURE, c.units);
-    vapor.scale(&mut sketch, "vapor pressure", &PRESSURE, c.units);
+    heat.scale(&mut sketch, say!("temperature"), &TEMPERATURE, c.units);
+    vapor.scale(&mut sketch, say!("vapor pressure"), &PRESSURE, c.units);
     let ends = [(LEFT, heat.y(inside)), (RIGHT, heat.y(outside))];
     let through = xs.iter().zip(&temps).map(|(&x, &t)| (x, heat.y(t)));
     sketch.line("main", std::iter::once(ends[0]).chain(through).chain([ends[1]]));
@@ -102,14 +104,14 @@ pub fn steady(c: &Case) -> Sketch {
     });
     sketch.line("saturation", curve.collect::<Vec<_>>());
     sketch.line("dew", xs.iter().zip(&vapors).map(|(&x, &p)| (x, vapor.y(p))));
-    sketch.text("word", (xs[0] + 6.0, vapor.y(sats[0]) - 7.0), Anchor::Start, "saturation");
-    sketch.text("word dew-word", (xs[0] + 6.0, vapor.y(vapors[0]) + 17.0), Anchor::Start, "vapor");
+    sketch.text("word", (xs[0] + 6.0, vapor.y(sats[0]) - 7.0), Anchor::Start, say!("saturation"));
+    sketch.text("word dew-word", (xs[0] + 6.0, vapor.y(vapors[0]) + 17.0), Anchor::Start, say!("vapor"));
     for plane in c.list("condensation") {
         let Some(i) = plane["interface"].as_u64().map(|i| i as usize).filter(|i| *i < xs.len()) else { continue };
         sketch.line("plane", [(xs[i], heat.top), (xs[i], vapor.bottom)]);
         let words = plane["rate_g_m2_day"]
             .as_f64()
-            .map_or_else(|| "the surface itself is wet".to_owned(), |r| GAIN_RATE.text(r, c.units));
+            .map_or_else(|| say!("the surface itself is wet").to_owned(), |r| GAIN_RATE.text(r, c.units));
         let (dx, anchor) = if xs[i] > WIDTH / 2.0 { (-8.0, Anchor::End) } else { (8.0, Anchor::Start) };
         sketch.text("word strong", (xs[i] + dx, heat.bottom + 20.0), anchor, words);
     }
@@ -132,12 +134,15 @@ pub fn leak_and_frost(c: &Case) -> Vec<String> {
         let grams = leakage_condensate(&room, plane, leak);
         let flow = FLOW.text(LEAK, c.units);
         let text = GAIN_RATE.text(grams, c.units);
-        notes.push(format!(
-            "Room air leaking out at {flow} for each m² would leave {text} at plane {at}, beside what diffuses."
+        notes.push(say!(
+            "Room air leaking out at {flow} for each m² would leave {text} at plane {at}, beside what diffuses.",
+            flow,
+            text,
+            at
         ));
     }
     if wet.iter().any(|i| temperature(*i).is_some_and(|t| t < 0.0)) {
-        notes.push("It collects as frost, which comes down all at once when it thaws.".into());
+        notes.push(say!("It collects as frost, which comes down all at once when it thaws.").into());
     }
     notes
 }
@@ -152,26 +157,26 @@ fn draw_layers(sketch: &mut Sketch, layers: &[Value], xs: &[f64], top: f64, bott
     // Names stand below in three columns, numbered as the layers are: they never have to fit the layers' widths.
     for (i, layer) in layers.iter().enumerate() {
         let (row, column) = ((i / 3) as f64, (i % 3) as f64);
-        let name = format!("{}  {}", i + 1, layer.get("name").and_then(Value::as_str).unwrap_or("layer"));
+        let name = format!("{}  {}", i + 1, known_of(layer.get("name").and_then(Value::as_str).unwrap_or("layer")));
         sketch.text("key", (LEFT + 245.0 * column, bottom + 42.0 + 19.0 * row), Anchor::Start, name);
     }
-    sketch.text("word", (LEFT + AIR - 6.0, bottom - 8.0), Anchor::End, "in");
-    sketch.text("word", (RIGHT - AIR + 6.0, bottom - 8.0), Anchor::Start, "out");
+    sketch.text("word", (LEFT + AIR - 6.0, bottom - 8.0), Anchor::End, say!("in"));
+    sketch.text("word", (RIGHT - AIR + 6.0, bottom - 8.0), Anchor::Start, say!("out"));
 }
 
 /// Water held at the end of each month.
 pub fn year(c: &Case) -> Sketch {
-    const NAMES: [&str; 12] = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
     let held: Vec<f64> = c.list("months").iter().map(|m| m["held_g_m2"].as_f64().unwrap_or(0.0)).collect();
     let most = held.iter().copied().fold(0.0, f64::max);
     let x = Axis { name: "", kind: &NUMBER, low: 0.4, high: 12.6 };
-    let y = Axis { name: "water held", kind: &GAIN, low: 0.0, high: if most > 0.0 { 1.18 * most } else { 100.0 } };
-    let mut plot = Plot::bare_x("Water held at the end of each month", (WIDTH, 360.0), x, y, c.units);
+    let y =
+        Axis { name: say!("water held"), kind: &GAIN, low: 0.0, high: if most > 0.0 { 1.18 * most } else { 100.0 } };
+    let mut plot = Plot::bare_x(say!("Water held at the end of each month"), (WIDTH, 360.0), x, y, c.units);
     for (i, grams) in held.iter().enumerate() {
         let month = i as f64 + 1.0;
         plot.area("bar", [(month - 0.32, 0.0), (month + 0.32, 0.0), (month + 0.32, *grams), (month - 0.32, *grams)]);
         let (px, floor) = plot.at(month, 0.0);
-        plot.sketch.text("tick", (px, floor + 16.0), Anchor::Middle, NAMES[i % 12]);
+        plot.sketch.text("tick", (px, floor + 16.0), Anchor::Middle, months()[i % 12].get(..3).unwrap_or_default());
         if *grams > 0.0 {
             let y = plot.at(month, *grams).1;
             plot.sketch.text("tick", (px, y - 5.0), Anchor::Middle, GAIN.figure(*grams, c.units));

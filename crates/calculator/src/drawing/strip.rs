@@ -4,6 +4,7 @@ use super::{air, t};
 use crate::case::Case;
 use crate::sketch::{Anchor, Sketch};
 use hygrothermal::air::dew_point;
+use language::say;
 use notation::Units;
 use notation::unit::TEMPERATURE;
 
@@ -35,21 +36,22 @@ pub fn surface(c: &Case) -> Sketch {
     let mold = dew.and_then(|_| dew_point(vapor / 0.8)).map(hygrothermal::quantity::Temperature::get);
     let (own, whole) = (c.given_if("surface_err_c").unwrap_or(1.0), c.got("margin_err_c"));
     let dew_err = (whole * whole - own * own).max(0.0).sqrt();
-    let mut ticks = vec![tick(c.given("t_c"), 0.0, "air", "air"), tick(c.given("surface_c"), own, "surface", "point")];
+    let mut ticks =
+        vec![tick(c.given("t_c"), 0.0, say!("air"), "air"), tick(c.given("surface_c"), own, say!("surface"), "point")];
     if let Some(design) = c.got_if("design_surface_c") {
-        ticks.push(tick(design, 0.0, "on the design night", "open"));
+        ticks.push(tick(design, 0.0, say!("on the design night"), "open"));
     }
-    strip(c.units, "The surface against the dew point", dew.map(|d| (d, dew_err)), mold, &ticks)
+    strip(c.units, say!("The surface against the dew point"), dew.map(|d| (d, dew_err)), mold, &ticks)
 }
 
 /// What was shown, what is mirrored and what the surface is.
 pub fn infrared(c: &Case) -> Sketch {
     let ticks = [
-        tick(c.given("apparent_c"), 0.0, "shown", "open"),
-        tick(c.given("reflected_c"), 0.0, "reflected", "air"),
-        tick(c.got("object_c"), 2.0, "surface", "point"),
+        tick(c.given("apparent_c"), 0.0, say!("shown"), "open"),
+        tick(c.given("reflected_c"), 0.0, say!("reflected"), "air"),
+        tick(c.got("object_c"), 2.0, say!("surface"), "point"),
     ];
-    strip(c.units, "Shown, reflected and true temperature", None, None, &ticks)
+    strip(c.units, say!("Shown, reflected and true temperature"), None, None, &ticks)
 }
 
 /// The surface now and with the insulation.
@@ -60,15 +62,15 @@ pub fn insulation(c: &Case) -> Sketch {
         dew_point(vapor / 0.8).map(hygrothermal::quantity::Temperature::get),
     );
     let mut ticks = vec![
-        tick(c.given("inside.t_c"), 0.0, "inside", "air"),
-        tick(c.given("outside_c"), 0.0, "outside", "air"),
-        tick(c.got("surface_c_before"), 0.0, "surface now", "open"),
+        tick(c.given("inside.t_c"), 0.0, say!("inside"), "air"),
+        tick(c.given("outside_c"), 0.0, say!("outside"), "air"),
+        tick(c.got("surface_c_before"), 0.0, say!("surface now"), "open"),
     ];
     let no_mold = c.request.get("target").and_then(|t| t.as_str()) == Some("no_mold");
     if let (Some(after), true) = (if no_mold { mold } else { dew }, c.got("r_added_m2k_w") > 0.0) {
-        ticks.push(tick(after, 0.0, "surface then", "point"));
+        ticks.push(tick(after, 0.0, say!("surface then"), "point"));
     }
-    strip(c.units, "The surface before and after", dew.map(|d| (d, 0.0)), mold, &ticks)
+    strip(c.units, say!("The surface before and after"), dew.map(|d| (d, 0.0)), mold, &ticks)
 }
 
 fn strip(units: Units, label: &str, dew: Option<(f64, f64)>, mold: Option<f64>, ticks: &[Tick]) -> Sketch {
@@ -92,10 +94,10 @@ fn strip(units: Units, label: &str, dew: Option<(f64, f64)>, mold: Option<f64>, 
         sketch.rect("band", (x(dew - err), TOP), (x(dew + err), BOTTOM));
         sketch.line("dew", [(x(dew), TOP - 8.0), (x(dew), BOTTOM + 8.0)]);
         if x(dew) - LEFT > 60.0 {
-            sketch.text("inside", (LEFT + 10.0, BOTTOM - 12.0), Anchor::Start, "wet");
+            sketch.text("inside", (LEFT + 10.0, BOTTOM - 12.0), Anchor::Start, say!("wet"));
         }
         if x(mold) - x(dew) > 84.0 {
-            sketch.text("inside dark", (x(mold) - 8.0, BOTTOM - 12.0), Anchor::End, "mold risk");
+            sketch.text("inside dark", (x(mold) - 8.0, BOTTOM - 12.0), Anchor::End, say!("mold risk"));
         }
     }
     sketch.line("axis", [(LEFT, BOTTOM), (RIGHT, BOTTOM)]);
@@ -103,7 +105,7 @@ fn strip(units: Units, label: &str, dew: Option<(f64, f64)>, mold: Option<f64>, 
     let mut words: Vec<(f64, String, &'static str)> = Vec::new();
     if let Some((dew, err)) = dew {
         let text = if err > 0.0 { TEMPERATURE.band(dew, err, units) } else { TEMPERATURE.text(dew, units) };
-        words.push((x(dew), format!("dew point {text}"), "word dew-word"));
+        words.push((x(dew), say!("dew point {text}", text), "word dew-word"));
     }
     for k in ticks.iter().filter(|k| k.at.is_finite()) {
         sketch.line("err", [(x(k.at - k.err), middle), (x(k.at + k.err), middle)]);
@@ -139,7 +141,7 @@ fn margin(sketch: &mut Sketch, units: Units, x: &impl Fn(f64) -> f64, dew: Optio
     if (x(surface.at) - x(dew)).abs() > 12.0 {
         sketch.arrow("arrow", (x(dew), y), (x(surface.at), y));
     }
-    let text = format!("margin {}", notation::unit::DIFFERENCE.text(surface.at - dew, units));
+    let text = say!("margin {margin}", margin = notation::unit::DIFFERENCE.text(surface.at - dew, units));
     let at = f64::midpoint(x(dew), x(surface.at)).clamp(80.0, WIDTH - 80.0);
     sketch.text("word", (at, y + 24.0), Anchor::Middle, text);
 }

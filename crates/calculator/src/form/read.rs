@@ -3,6 +3,7 @@
 use super::{LAYER_COLUMNS, MONTH_COLUMNS, MOST_LAYERS, Typed};
 use crate::sheet::{Field, Need, Sheet};
 use hygrothermal::material::{Resists, material};
+use language::say;
 use notation::Units;
 use notation::unit::{DAYS, Kind, PERCENT, TEMPERATURE};
 use serde_json::{Map, Value, json};
@@ -63,8 +64,10 @@ impl Typed {
         let text = self.text(name);
         if text.is_empty() {
             if needed {
-                read.errors
-                    .insert(name.into(), format!("Enter a figure, for example in {}.", unit_or(kind, self.units)));
+                read.errors.insert(
+                    name.into(),
+                    say!("Enter a figure, for example in {unit}.", unit = unit_or(kind, self.units)),
+                );
             }
             return None;
         }
@@ -89,13 +92,14 @@ impl Typed {
         let mut pairs = Vec::new();
         for (number, words) in self.lines(key) {
             let [a, b] = words[..] else {
-                read.errors.insert(key.into(), format!("Line {number} must have two figures, got {}.", words.len()));
+                read.errors
+                    .insert(key.into(), say!("Line {number} must have two figures, got {n}.", number, n = words.len()));
                 return;
             };
             match (kinds[0].parse(a, self.units), kinds[1].parse(b, self.units)) {
                 (Ok(a), Ok(b)) => pairs.push(json!([clean(a), clean(b)])),
                 (Err(e), _) | (_, Err(e)) => {
-                    read.errors.insert(key.into(), format!("Line {number}: {e}"));
+                    read.errors.insert(key.into(), say!("Line {number}: {e}", number, e));
                     return;
                 }
             }
@@ -110,17 +114,17 @@ impl Typed {
             let spans = match words[..] {
                 [days, t, rh] => DAYS.parse(days, self.units).and_then(|d| Ok((24.0 * d, self.state(t, rh)?))),
                 [t, rh] => self.state(t, rh).map(|state| (1.0, state)),
-                _ => Err(format!("give days, temperature and humidity, got {} figures.", words.len())),
+                _ => Err(say!("give days, temperature and humidity, got {n} figures.", n = words.len())),
             };
             let fault = match spans {
                 Ok((length, state)) if length >= 1.0 && length + hours.len() as f64 <= MOST_HOURS => {
                     hours.extend(std::iter::repeat_n(state, length.round() as usize));
                     continue;
                 }
-                Ok(_) => format!("a span is at least an hour and all together at most {MOST_HOURS} hours."),
+                Ok(_) => say!("a span is at least an hour and all together at most {hours} hours.", hours = MOST_HOURS),
                 Err(e) => e,
             };
-            read.errors.insert(key.into(), format!("Line {number}: {fault}"));
+            read.errors.insert(key.into(), say!("Line {number}: {fault}", number, fault));
             return;
         }
         read.names.push((key.into(), key.into()));
@@ -186,8 +190,8 @@ impl Typed {
 }
 
 fn unit_or(kind: &Kind, units: Units) -> &'static str {
-    match kind.unit(units).name {
-        "" => "plain numbers",
+    match kind.unit(units).name() {
+        "" => say!("plain numbers"),
         name => name,
     }
 }

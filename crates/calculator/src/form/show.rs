@@ -3,15 +3,16 @@
 use super::{Cell, LAYER_COLUMNS, LayerRow, MONTH_COLUMNS, MOST_LAYERS, Shown, Typed};
 use crate::sheet::{Field, Need, Sheet};
 use hygrothermal::material::{Resists, material};
+use language::{known, known_of, say};
 use notation::unit::{Kind, NUMBER};
 use std::collections::BTreeMap;
 
-use notation::MONTHS as MONTH_NAMES;
+use notation::months;
 impl Typed {
     fn cell(&self, name: String, label: &str, kind: &Kind, errors: &BTreeMap<String, String>) -> Cell {
         Cell {
-            label: label.into(),
-            unit: kind.unit(self.units).name,
+            label: known_of(label),
+            unit: kind.unit(self.units).name(),
             value: self.texts.get(&name).cloned().unwrap_or_default(),
             placeholder: String::new(),
             error: errors.get(&name).cloned().unwrap_or_default(),
@@ -34,7 +35,7 @@ impl Typed {
                     Need::Defaulted => {
                         cell.placeholder = example.map_or_else(String::new, |si| kind.typed(si, self.units));
                     }
-                    Need::Optional => cell.placeholder = "not given".into(),
+                    Need::Optional => cell.placeholder = say!("not given").into(),
                 }
                 Shown::Figure(cell)
             }
@@ -42,21 +43,25 @@ impl Typed {
                 let cell = self.cell((*key).into(), label, &NUMBER, errors);
                 let first = options.first().map_or("", |o| o.0);
                 let chosen = options.iter().map(|o| o.0).find(|o| *o == self.text(key)).unwrap_or(first);
-                Shown::Choice { cell, options: options.iter().map(|(v, words)| (*v, *words, *v == chosen)).collect() }
+                Shown::Choice {
+                    cell,
+                    options: options.iter().map(|(v, words)| (*v, known(words), *v == chosen)).collect(),
+                }
             }
             Field::Pairs { key, label, .. } | Field::Spans { key, label, .. } => {
                 Shown::Lines(self.cell((*key).into(), label, &NUMBER, errors))
             }
             Field::Layers { .. } => self.shown_layers(errors),
             Field::Months { .. } => {
-                let rows = MONTH_NAMES.iter().enumerate().map(|(i, month)| {
+                let rows = months().into_iter().enumerate().map(|(i, month)| {
                     let cells = MONTH_COLUMNS.iter().map(|(short, _, label, kind)| {
-                        self.cell(format!("months.{i}.{short}"), &format!("{month}, {label}"), kind, errors)
+                        self.cell(format!("months.{i}.{short}"), &format!("{month}, {}", known(label)), kind, errors)
                     });
-                    (*month, cells.collect())
+                    (month, cells.collect())
                 });
-                let heads =
-                    MONTH_COLUMNS.iter().map(|(_, _, label, kind)| format!("{label}, {}", kind.unit(self.units).name));
+                let heads = MONTH_COLUMNS
+                    .iter()
+                    .map(|(_, _, label, kind)| format!("{}, {}", known(label), kind.unit(self.units).name()));
                 Shown::Months { heads: heads.collect(), rows: rows.collect() }
             }
         }
@@ -67,11 +72,11 @@ impl Typed {
         let last = (0..MOST_LAYERS).rev().find(|row| self.layer_filled(*row)).map_or(0, |row| row + 1);
         let rows = (0..(last + 2).min(MOST_LAYERS)).map(|row| {
             let id = self.text(&format!("layers.{row}.material")).to_owned();
-            let known = material(&id);
+            let own = material(&id);
             let cells = LAYER_COLUMNS.iter().map(|(short, label, kind)| {
-                let label = format!("layer {}, {label}", row + 1);
+                let label = say!("layer {row}, {label}", row = row + 1, label = known(label));
                 let mut cell = self.cell(format!("layers.{row}.{short}"), &label, kind, errors);
-                let library = known.and_then(|m| match (*short, m.resists()) {
+                let library = own.and_then(|m| match (*short, m.resists()) {
                     ("d", _) => Some(m.thickness),
                     ("lambda", _) => Some(m.lambda),
                     ("mu", Ok(Resists::PerThickness(mu))) => Some(mu.get()),
@@ -83,9 +88,9 @@ impl Typed {
             });
             LayerRow { name: format!("layers.{row}.material"), number: row + 1, material: id, cells: cells.collect() }
         });
-        let heads = LAYER_COLUMNS.iter().map(|(_, label, kind)| match kind.unit(self.units).name {
-            "" => (*label).to_owned(),
-            unit => format!("{label}, {unit}"),
+        let heads = LAYER_COLUMNS.iter().map(|(_, label, kind)| match kind.unit(self.units).name() {
+            "" => known(label).to_owned(),
+            unit => format!("{}, {unit}", known(label)),
         });
         Shown::Layers {
             heads: heads.collect(),

@@ -3,6 +3,7 @@
 use super::{Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional};
 use crate::case::Case;
 use crate::drawing;
+use language::say;
 use notation::unit::{ABSOLUTE, DENSITY, ENTHALPY, LENGTH, PERCENT, PRESSURE, RATIO, TEMPERATURE};
 
 pub static AIR: Sheet = Sheet {
@@ -44,8 +45,8 @@ pub static AIR: Sheet = Sheet {
     ],
     source: "ASHRAE Handbook—Fundamentals 2017, ch. 1 eq. 3, 5, 6, 20, 26, 30, 33, 35; checked against PsychroLib and CoolProp.",
     verdict: |c| match c.got_if("dew_c") {
-        Some(dew) => format!("Anything colder than {} gets wet in this air.", TEMPERATURE.text(dew, c.units)),
-        None => "This air is too dry to have a dew point above −100 °C.".into(),
+        Some(dew) => say!("Anything colder than {dew} gets wet in this air.", dew = TEMPERATURE.text(dew, c.units)),
+        None => say!("This air is too dry to have a dew point above −100 °C.").into(),
     },
     notes: nothing_to_add,
     draw: |c: &Case| {

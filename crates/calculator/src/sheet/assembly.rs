@@ -2,6 +2,7 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add};
 use crate::drawing::profile;
+use language::say;
 use notation::unit::{GAIN, GAIN_RATE, PERCENT, RESISTANCE, TEMPERATURE, TRANSMITTANCE};
 
 const WALL: Field = Field::Layers {
@@ -33,12 +34,12 @@ pub static ASSEMBLY: Sheet = Sheet {
         let planes = c.list("condensation");
         let rate: f64 = planes.iter().filter_map(|p| p.get("rate_g_m2_day")?.as_f64()).sum();
         match planes.len() {
-            0 => "No condensation by diffusion in this climate.".into(),
+            0 => say!("No condensation by diffusion in this climate.").into(),
             _ if planes.iter().any(|p| p.get("rate_g_m2_day").is_some_and(serde_json::Value::is_null)) => {
-                "A surface itself condenses: warm it or dry the air.".into()
+                say!("A surface itself condenses: warm it or dry the air.").into()
             }
-            1 => format!("Water collects at one plane: {}.", GAIN_RATE.text(rate, c.units)),
-            n => format!("Water collects at {n} planes: {} in all.", GAIN_RATE.text(rate, c.units)),
+            1 => say!("Water collects at one plane: {rate}.", rate = GAIN_RATE.text(rate, c.units)),
+            n => say!("Water collects at {n} planes: {rate} in all.", n, rate = GAIN_RATE.text(rate, c.units)),
         }
     },
     notes: profile::leak_and_frost,
@@ -73,9 +74,9 @@ pub static YEAR: Sheet = Sheet {
     verdict: |c| {
         let peak = GAIN.text(c.got("peak_g_m2"), c.units);
         match c.flag("dries_out") {
-            _ if c.got("peak_g_m2") <= 0.0 => "It stays dry all year.".into(),
-            Some(true) => format!("It holds up to {peak} and dries out again."),
-            _ => format!("It holds up to {peak} and carries some over: it gets wetter every year."),
+            _ if c.got("peak_g_m2") <= 0.0 => say!("It stays dry all year.").into(),
+            Some(true) => say!("It holds up to {peak} and dries out again.", peak),
+            _ => say!("It holds up to {peak} and carries some over: it gets wetter every year.", peak),
         }
     },
     notes: nothing_to_add,

@@ -2,6 +2,7 @@
 
 use super::{Field, Sheet, figure, nothing_to_add, optional, quantity};
 use crate::drawing::{course, vents};
+use language::say;
 use notation::unit::{AREA, LITERS, NUMBER, PERCENT, SPREAD};
 
 pub static CALIBRATE: Sheet = Sheet {
@@ -24,7 +25,7 @@ pub static CALIBRATE: Sheet = Sheet {
     source: "Saturated salts at 20 °C: LiCl 11.3, MgCl₂ 33.1, NaCl 75.5, K₂SO₄ 97.6 % (Greenspan 1977).",
     verdict: |c| {
         let at = |read: f64| PERCENT.text(c.got("slope") * read + c.got("offset"), c.units);
-        format!("Where it shows 60 % the air is at {}, where it shows 80 % at {}.", at(60.0), at(80.0))
+        say!("Where it shows 60 % the air is at {low}, where it shows 80 % at {high}.", low = at(60.0), high = at(80.0))
     },
     notes: nothing_to_add,
     draw: course::calibration,
@@ -49,7 +50,7 @@ pub static COVERAGE: Sheet = Sheet {
     ],
     formula: &["liters = area × coats / spread rate, split by parts"],
     source: "Common practice: block takes about 7.9 m²/L a coat. Most masonry coatings want a surface of 10 °C or more, clean and dry.",
-    verdict: |c| format!("Mix {}.", LITERS.text(c.got("litres"), c.units)),
+    verdict: |c| say!("Mix {water}.", water = LITERS.text(c.got("litres"), c.units)),
     notes: nothing_to_add,
     draw: vents::bucket,
 };

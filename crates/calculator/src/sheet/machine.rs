@@ -2,6 +2,7 @@
 
 use super::{Field, RH_DOUBT, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{course, duct, vents};
+use language::{known_of, say};
 use notation::unit::{
     AREA, AREAL_MASS, DAILY, FLOW, FREE_AREA, HEAT, LENGTH, MILLILITERS, MINUTES, NUMBER, PERCENT, RESISTANCE, SHARE,
     TEMPERATURE, THICKNESS,
@@ -30,13 +31,13 @@ pub static ATTIC: Sheet = Sheet {
     formula: &["required = floor/150, or floor/300 with 40 to 50 % high and the rest at the eaves"],
     source: "IRC R806 (from memory). Local code governs; 1/300 also asks for a vapor retarder on the warm side in cold zones.",
     verdict: |c| match c.flag("met") {
-        Some(true) => "Enough, and rightly split.".into(),
+        Some(true) => say!("Enough, and rightly split.").into(),
         Some(false) => c
             .list("notes")
             .first()
             .and_then(|n| n.as_str())
-            .map_or_else(|| "Not enough.".into(), |n| format!("Not met: {n}.")),
-        None => "Give both areas to see whether it is met.".into(),
+            .map_or_else(|| say!("Not enough.").into(), |n| say!("Not met: {n}.", n = known_of(n))),
+        None => say!("Give both areas to see whether it is met.").into(),
     },
     notes: nothing_to_add,
     draw: vents::attic,
@@ -70,14 +71,14 @@ pub static DUCT: Sheet = Sheet {
     ],
     source: "Gnielinski 1976, Petukhov friction, Lewis relation (from memory).",
     verdict: |c| match c.got_if("minutes_to_clear") {
-        Some(m) => format!(
-            "It sweats for {} and leaves {}.",
-            MINUTES.text(m, c.units),
-            MILLILITERS.text(c.got("condensate_ml"), c.units)
+        Some(m) => say!(
+            "It sweats for {time} and leaves {water}.",
+            time = MINUTES.text(m, c.units),
+            water = MILLILITERS.text(c.got("condensate_ml"), c.units)
         ),
-        None => format!(
-            "It never clears: {} are left, and the outlet stays wet.",
-            MILLILITERS.text(c.got("condensate_ml"), c.units)
+        None => say!(
+            "It never clears: {water} are left, and the outlet stays wet.",
+            water = MILLILITERS.text(c.got("condensate_ml"), c.units)
         ),
     },
     notes: nothing_to_add,
@@ -109,16 +110,22 @@ pub static DEHUMIDIFIER: Sheet = Sheet {
     source: "Generic compressor unit, from memory. Standard units frost below about 15 to 18 °C (common practice).",
     verdict: |c| {
         let frost = if c.given("t_c") < 18.0 {
-            " Below 18 °C a standard unit’s coil frosts: choose one made for it."
+            say!(" Below 18 °C a standard unit’s coil frosts: choose one made for it.")
         } else {
             ""
         };
         match c.got_if("runtime_share") {
             Some(share) if share > 1.0 => {
-                format!("Not enough: {} units are needed.{frost}", NUMBER.figure(c.got("units_needed"), c.units))
+                say!(
+                    "Not enough: {n} units are needed.{frost}",
+                    n = NUMBER.figure(c.got("units_needed"), c.units),
+                    frost
+                )
             }
-            Some(share) => format!("It runs {} of the time.{frost}", SHARE.text(share, c.units)),
-            None => format!("Here it takes out {}.{frost}", DAILY.text(c.got("capacity_l_day"), c.units)),
+            Some(share) => say!("It runs {share} of the time.{frost}", share = SHARE.text(share, c.units), frost),
+            None => {
+                say!("Here it takes out {water}.{frost}", water = DAILY.text(c.got("capacity_l_day"), c.units), frost)
+            }
         }
     },
     notes: nothing_to_add,

@@ -2,6 +2,7 @@
 
 use super::{Field, Sheet, defaulted, figure, nothing_to_add};
 use crate::drawing::course;
+use language::say;
 use notation::unit::{DAYS, FRACTION, NUMBER};
 
 pub static MOLD: Sheet = Sheet {
@@ -42,11 +43,11 @@ pub static MOLD: Sheet = Sheet {
     ],
     source: "Hukka and Viitanen 1999; Ojanen et al. 2010; ASHRAE 160-2016 (from memory).",
     verdict: |c| match (c.got("peak"), c.got_if("first_hour_over_3"), c.got_if("first_hour_over_1")) {
-        (_, Some(h), _) => format!("Unacceptable: passes 3 after {}.", DAYS.text(h / 24.0, c.units)),
+        (_, Some(h), _) => say!("Unacceptable: passes 3 after {time}.", time = DAYS.text(h / 24.0, c.units)),
         (_, None, Some(h)) => {
-            format!("Growth begins after {} but stays below 3.", DAYS.text(h / 24.0, c.units))
+            say!("Growth begins after {time} but stays below 3.", time = DAYS.text(h / 24.0, c.units))
         }
-        (peak, ..) => format!("No growth that shows: the index reaches {}.", FRACTION.figure(peak, c.units)),
+        (peak, ..) => say!("No growth that shows: the index reaches {index}.", index = FRACTION.figure(peak, c.units)),
     },
     notes: nothing_to_add,
     draw: course::mold,

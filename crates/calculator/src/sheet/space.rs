@@ -2,6 +2,7 @@
 
 use super::{RH_DOUBT, Sheet, T_DOUBT, figure, measured, nothing_to_add, optional, quantity};
 use crate::drawing::{chart, course};
+use language::say;
 use notation::unit::{DAILY, FLOW, HOURS, PERCENT, SOURCE, TEMPERATURE, VOLUME};
 
 pub static COMPARE: Sheet = Sheet {
@@ -30,16 +31,16 @@ pub static COMPARE: Sheet = Sheet {
         let (removal, err) = (c.got("removal_l_day"), c.err("removal_l_day"));
         let water = DAILY.text(removal.abs(), c.units);
         let mut text = match c.word("advice") {
-            "no_difference" => "No difference: the dew points lie within half a degree.".to_owned(),
-            _ if removal.abs() <= err => format!(
-                "Can’t tell: {} spans nothing at all. Read both airs more exactly.",
-                DAILY.band(removal, err, c.units)
+            "no_difference" => say!("No difference: the dew points lie within half a degree.").to_owned(),
+            _ if removal.abs() <= err => say!(
+                "Can’t tell: {band} spans nothing at all. Read both airs more exactly.",
+                band = DAILY.band(removal, err, c.units)
             ),
-            "ventilate" => format!("Ventilate: it carries out {water}."),
-            _ => format!("Keep it closed: outdoor air would bring in {water}."),
+            "ventilate" => say!("Ventilate: it carries out {water}.", water),
+            _ => say!("Keep it closed: outdoor air would bring in {water}.", water),
         };
         if c.flag("condenses") == Some(true) {
-            text.push_str(" It would condense on the coldest surface: ventilating alone leaves that wet.");
+            text.push_str(say!(" It would condense on the coldest surface: ventilating alone leaves that wet."));
         }
         text
     },
@@ -71,10 +72,10 @@ pub static BUDGET: Sheet = Sheet {
     formula: &["W(t) = W_ss + (W₀ − W_ss) e^(−t/τ)", "W_ss = W_out + S/ṁ,  τ = M/ṁ,  ṁ = Q/v_out,  M = V/v"],
     source: "Mass balance of a well-mixed zone, constant temperature, no buffering by materials.",
     verdict: |c| match c.got_if("hours_to_dew") {
-        Some(0.0) => "The coldest surface is wet already.".into(),
-        Some(h) => format!("The coldest surface is wet after {}.", HOURS.text(h, c.units)),
-        None if c.flag("saturates") == Some(true) => "The air itself would saturate in the end.".into(),
-        None => "It never reaches the dew point of the coldest surface.".into(),
+        Some(0.0) => say!("The coldest surface is wet already.").into(),
+        Some(h) => say!("The coldest surface is wet after {time}.", time = HOURS.text(h, c.units)),
+        None if c.flag("saturates") == Some(true) => say!("The air itself would saturate in the end.").into(),
+        None => say!("It never reaches the dew point of the coldest surface.").into(),
     },
     notes: nothing_to_add,
     draw: course::budget,

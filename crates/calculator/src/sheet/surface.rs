@@ -4,6 +4,7 @@ use super::{
     Field, Need, RH_DOUBT, RH_OVER, Sheet, T_DOUBT, defaulted, figure, measured, nothing_to_add, optional, quantity,
 };
 use crate::drawing::strip;
+use language::say;
 use notation::unit::{DIFFERENCE, FRACTION, PERCENT, RESISTANCE, TEMPERATURE};
 
 pub static SURFACE: Sheet = Sheet {
@@ -40,17 +41,17 @@ pub static SURFACE: Sheet = Sheet {
     verdict: |c| {
         let margin = DIFFERENCE.band(c.got("margin_c").abs(), c.got("margin_err_c"), c.units);
         match c.word("verdict") {
-            "condensing" => format!("Condensing: {margin} below the dew point."),
-            "uncertain" => format!(
-                "Can’t tell: the dew point lies within the band of {}.",
-                DIFFERENCE.text(c.got("margin_err_c"), c.units)
+            "condensing" => say!("Condensing: {margin} below the dew point.", margin),
+            "uncertain" => say!(
+                "Can’t tell: the dew point lies within the band of {band}.",
+                band = DIFFERENCE.text(c.got("margin_err_c"), c.units)
             ),
-            "mold_risk" => format!(
-                "Mold risk: not wet, but the surface stands at {}.",
-                PERCENT.text(c.got("surface_rh_pct"), c.units)
+            "mold_risk" => say!(
+                "Mold risk: not wet, but the surface stands at {rh}.",
+                rh = PERCENT.text(c.got("surface_rh_pct"), c.units)
             ),
-            _ if c.got_if("margin_c").is_none() => "Dry: this air has no dew point above −100 °C.".into(),
-            _ => format!("Dry: {margin} above the dew point."),
+            _ if c.got_if("margin_c").is_none() => say!("Dry: this air has no dew point above −100 °C.").into(),
+            _ => say!("Dry: {margin} above the dew point.", margin),
         }
     },
     notes: nothing_to_add,
@@ -84,11 +85,12 @@ pub static INFRARED: Sheet = Sheet {
     source: "Gray-body radiation balance (Stefan–Boltzmann). ±2 K or 2 % of the instrument, surroundings ±2 K, ε ±0.03 (common practice).",
     verdict: |c| {
         let off = c.got("object_c") - c.given("apparent_c");
-        format!(
-            "The surface is {} {} than shown.",
-            DIFFERENCE.text(off.abs(), c.units),
-            if off < 0.0 { "colder" } else { "warmer" }
-        )
+        let by = DIFFERENCE.text(off.abs(), c.units);
+        if off < 0.0 {
+            say!("The surface is {by} colder than shown.", by)
+        } else {
+            say!("The surface is {by} warmer than shown.", by)
+        }
     },
     notes: nothing_to_add,
     draw: strip::infrared,
@@ -119,9 +121,9 @@ pub static INSULATION: Sheet = Sheet {
     formula: &["t_si = t_i − (t_i − t_e) R_si/R", "solved for R where p_v = p_sat(t_si), or 0.8 p_sat(t_si) for mold"],
     source: "ISO 6946 surface temperature, ISO 13788:2012 criterion.",
     verdict: |c| match c.got_if("r_added_m2k_w") {
-        Some(0.0) => "Nothing to add: the surface meets it already.".into(),
-        Some(r) => format!("Add {} outside of the surface.", RESISTANCE.text(r, c.units)),
-        None => "No insulation can do it: dry the air first.".into(),
+        Some(0.0) => say!("Nothing to add: the surface meets it already.").into(),
+        Some(r) => say!("Add {r} outside of the surface.", r = RESISTANCE.text(r, c.units)),
+        None => say!("No insulation can do it: dry the air first.").into(),
     },
     notes: nothing_to_add,
     draw: strip::insulation,

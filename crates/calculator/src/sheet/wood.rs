@@ -5,6 +5,7 @@ use crate::drawing::course;
 use hygrothermal::quantity::Measured;
 use hygrothermal::wood::MeterReading;
 use judgment::limits::WoodState;
+use language::{known, say};
 use notation::unit::{DAYS, PER_DAY, PERCENT, TEMPERATURE};
 
 pub static EMC: Sheet = Sheet {
@@ -24,11 +25,11 @@ pub static EMC: Sheet = Sheet {
     source: "Wood Handbook (USDA FPL-GTR-282), eq. 4-5. What closes in is common practice; what counts as wet is from memory.",
     verdict: |c| {
         let value = MeterReading::Percent(Measured { value: c.got("emc_pct"), err: 0.0 });
-        c.limits.fill(match c.limits.wood(value) {
+        c.limits.fill(known(match c.limits.wood(value) {
             WoodState::Dry => "Below {wood_goal} %: dry enough to close in.",
             WoodState::Damp => "Over {wood_goal} %: do not close it in.",
             WoodState::Wet => "Over {wood_wet} %: wet by most codes; decay becomes possible.",
-        })
+        }))
     },
     notes: nothing_to_add,
     draw: course::emc,
@@ -62,9 +63,9 @@ pub static DRYING: Sheet = Sheet {
     ],
     source: "Exponential drying; goals by common practice.",
     verdict: |c| match (c.flag("stalled"), c.got_if("day_of_goal")) {
-        (Some(true), _) => "Stalled: nothing is drying. Find what still feeds it, or change the machines.".into(),
-        (_, Some(day)) => format!("It passes the goal on day {}.", DAYS.figure(day, c.units)),
-        _ => "It never gets there: the goal is not above the dry standard.".into(),
+        (Some(true), _) => say!("Stalled: nothing is drying. Find what still feeds it, or change the machines.").into(),
+        (_, Some(day)) => say!("It passes the goal on day {day}.", day = DAYS.figure(day, c.units)),
+        _ => say!("It never gets there: the goal is not above the dry standard.").into(),
     },
     notes: nothing_to_add,
     draw: course::drying,

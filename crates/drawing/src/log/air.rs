@@ -180,7 +180,7 @@ pub fn air_chart(of: &AirOf) -> Option<AirChart> {
             .into_iter()
             .map(|(f, words)| Tick { at: Px(field.y(f / top * field.w[1])), words })
             .collect(),
-        units: [TEMPERATURE.unit(of.show.units).name, RATIO.unit(of.show.units).name],
+        units: [TEMPERATURE.unit(of.show.units).name(), RATIO.unit(of.show.units).name()],
         clouds: apart(of.clouds.iter().filter_map(|c| cloud(&field, c)).collect()),
         dew_before: dew_c.is_some_and(|d| field.x(d) > LEFT + 90.0),
         dew: dew_c

@@ -39,8 +39,8 @@ impl Measure {
     pub fn unit(self, show: &Show) -> &'static str {
         match self {
             Self::Dew => show.temperature_unit(),
-            Self::Ratio => RATIO.unit(show.units).name,
-            Self::Excess => ABSOLUTE.unit(show.units).name,
+            Self::Ratio => RATIO.unit(show.units).name(),
+            Self::Excess => ABSOLUTE.unit(show.units).name(),
             Self::Rh => "%",
             Self::Mold => "0–6",
         }

@@ -81,7 +81,7 @@ pub fn strip(of: &StripOf) -> Strip {
     let shown = |liters: f64| fixed(LITERS.shown(liters, of.show.units), 1);
     let figure = |liters: f64| Tick {
         at: Px(y(liters)),
-        words: format!("{} {}", shown(liters), LITERS.unit(of.show.units).name),
+        words: format!("{} {}", shown(liters), LITERS.unit(of.show.units).name()),
     };
     Strip {
         size: [Px(of.sheet.width), Px(HEIGHT)],

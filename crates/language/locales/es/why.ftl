@@ -14,7 +14,7 @@ why-argument-evidence-for = Indicios a favor
 why-argument-evidence-against = Indicios en contra
 why-argument-how-its-share-comes-about = — cómo resulta su parte
 why-argument-odds-on-such-a-building = Razón de posibilidades en un edificio así antes de saber nada: { $before-0 }, como logaritmo
-why-argument-weights-under-together = Pesos por debajo de 0.1, juntos
+why-argument-weights-under-together = Pesos por debajo de 0,1, juntos
 why-argument-logarithm-of-its-odds-by = Logaritmo de su razón, por sí sola
 why-argument-ln-odds-of-one-two-or-three = ln de la razón de una, dos o tres causas a la vez = suma de las suyas + ln ¼ por cada una más
 why-argument-p-together-odds-sum-of-the = P(juntas) = razón / suma de las razones de todas esas combinaciones

@@ -79,7 +79,7 @@ impl Who {
 
     /// How values are shown to this person.
     pub fn show(&self) -> Show {
-        Show::new(self.units(), &self.person.time_zone).speaking(self.language())
+        Show::new(self.units(), &self.person.time_zone)
     }
 }
 

@@ -96,7 +96,7 @@ async fn view(
     wrong: Vec<(&'static str, String)>,
 ) -> Result<SharedPage, Failure> {
     let (practice, zone) = scope.practice_named().await?;
-    let show = Show::new(Units::Metric, &zone).speaking(tongue);
+    let show = Show::new(Units::Metric, &zone);
     let signatures = scope.signatures(version.id).await?;
     let words = scope.share_words(share.job_id).await?;
     let own: Vec<&ShareWord> = words.iter().filter(|w| w.share_id == share.id).collect();

@@ -79,9 +79,9 @@ impl Frame {
         self.language.word("place", &name.to_lowercase(), name).into_owned()
     }
 
-    /// Words of a closed list.
-    pub fn word(&self, words: &'static str) -> &'static str {
-        language::known(words)
+    /// Words of a closed list or a table.
+    pub fn word(&self, words: impl AsRef<str>) -> String {
+        language::known_of(words.as_ref())
     }
 
     /// The frame of a page about a job.

@@ -1,7 +1,7 @@
 //! Quantities and prices of a plan.
 
 use judgment::plan::{CostLine, Found, Measure, Total};
-use language::say;
+use language::{known, known_of, retold, say};
 use notation::unit::{self, Kind};
 use notation::{Show, money};
 
@@ -51,9 +51,9 @@ fn unit_of(item: &judgment::plan::Item) -> Option<&'static Kind> {
 /// What one price of an item is for, in a person's units.
 pub fn priced_for(show: &Show, item: &judgment::plan::Item) -> String {
     match (unit_of(item), item.unit.as_str()) {
-        (Some(kind), _) => kind.unit(show.units).name.to_owned(),
+        (Some(kind), _) => kind.unit(show.units).name().to_owned(),
         (None, "kwh_year") => "kWh".into(),
-        (None, other) => other.to_owned(),
+        (None, other) => known_of(other),
     }
 }
 
@@ -79,7 +79,7 @@ pub fn sum(total: Total, currency: &str) -> String {
 
 /// A figure of a sizing in a person's units.
 pub fn figure(show: &Show, f: &Found) -> (String, String) {
-    (f.name.clone(), kind_of(f.measure).text(f.value, show.units))
+    (retold(&f.name), kind_of(f.measure).text(f.value, show.units))
 }
 
 /// A line of costs in a person’s units.
@@ -99,7 +99,11 @@ pub fn cost_row(show: &Show, line: &CostLine, currency: &str) -> CostRow {
         }
     };
     let cost = line.cents.map_or_else(|| say!("no price").to_owned(), |c| money(c, currency));
-    CostRow { name: &line.item.name, quantity, cost: if line.yearly { say!("{cost} a year", cost) } else { cost } }
+    CostRow {
+        name: known(&line.item.name),
+        quantity,
+        cost: if line.yearly { say!("{cost} a year", cost) } else { cost },
+    }
 }
 
 /// A line of what it costs.

@@ -8,7 +8,7 @@ use casework::CaseFile;
 use casework::plan::Planned;
 use judgment::cautions::LOCAL_CODE;
 use judgment::plan::{Condition, Cost, FigureOrigin, Situation, Sizing, Stage, Step};
-use language::{known, say};
+use language::{known, retold, say};
 use notation::{Show, day};
 
 /// Everything about one step.
@@ -113,15 +113,15 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
     let told = |c: &&'static Condition| match c {
         Condition::Is(id, _) if judgment::plan::question(id).is_some() => None,
         Condition::There(id) => judgment::finding::finding(id).map(|f| known(&f.name).to_owned()),
-        other => Some(other.stands(&situation)),
+        other => Some(retold(&other.stands(&situation))),
     };
     StepDetail {
         id: &step.fix.id,
         name: known(&step.fix.name),
-        how: &step.fix.how,
+        how: known(&step.fix.how),
         verify: &step.fix.verify,
-        who: known(known(step.who.words())),
-        phase: known(known(step.phase.words())),
+        who: known(step.who.words()),
+        phase: known(step.phase.words()),
         stage,
         because: step.because.iter().map(|id| lower(cause_name(id))).collect(),
         found: step.found.iter().filter_map(told).collect(),
@@ -134,10 +134,10 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
         given: given(show, sizing),
         picks: picks(sizing),
         results: sizing.found.iter().map(|f| figure(show, f)).collect(),
-        formula: sizing.formula.clone(),
-        source: sizing.source,
+        formula: sizing.formula.iter().map(|f| known(f)).collect(),
+        source: known(sizing.source),
         link: link(show, sizing),
-        notes: sizing.notes.clone(),
+        notes: sizing.notes.iter().map(|n| retold(n)).collect(),
         costs: cost.lines.iter().map(|l| cost_row(show, l, planned.currency())).collect(),
         total: sum(cost.total(), planned.currency()),
         cautions: step.cautions(&file.building.kinds()).iter().map(|c| c.text.as_str()).chain([LOCAL_CODE]).collect(),
@@ -148,12 +148,18 @@ pub fn detail(show: &Show, planned: Planned<'_>, step: &Step, (sizing, cost): &(
 fn gates(file: &CaseFile, situation: &Situation, step: &Step) -> Vec<GateRow> {
     let mut out: Vec<GateRow> = Vec::new();
     for u in &step.unmet {
-        let at = out.iter().position(|g| g.name == u.gate.name).unwrap_or_else(|| {
-            out.push(GateRow { name: &u.gate.name, why: &u.gate.why, says: Vec::new(), measure: Vec::new() });
+        let at = out.iter().position(|g| g.name == known(&u.gate.name)).unwrap_or_else(|| {
+            out.push(GateRow {
+                name: known(&u.gate.name),
+                why: known(&u.gate.why),
+                says: Vec::new(),
+                measure: Vec::new(),
+            });
             out.len() - 1
         });
         let row = &mut out[at];
-        row.says.extend(u.says.iter().filter(|t| !row.says.contains(t)).cloned().collect::<Vec<_>>());
+        let says: Vec<String> = u.says.iter().map(|t| retold(t)).filter(|t| !row.says.contains(t)).collect();
+        row.says.extend(says);
         // What shuts it, where something does; else whatever would open it.
         let shut: Vec<&Condition> = u.shut.iter().filter(|c| c.holds(situation)).collect();
         let asked = if shut.is_empty() { u.open.iter().collect() } else { shut };
@@ -177,7 +183,7 @@ fn measured_at(file: &CaseFile, condition: &'static Condition) -> Option<(&'stat
         return Some((known(&finding.name), Lead::Look(&finding.id)));
     }
     let figure = matches!(condition, Condition::AtLeast(..) | Condition::Under(..));
-    figure.then(|| (judgment::plan::figure_name(id).0, Lead::Round))
+    figure.then(|| (known(judgment::plan::figure_name(id).0), Lead::Round))
 }
 
 fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
@@ -185,13 +191,13 @@ fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
         let kind = kind_of(g.measure);
         GivenRow {
             key: g.key,
-            name: g.name,
+            name: known(g.name),
             value: kind.figure(g.value, show.units).replace('−', "-"),
-            unit: kind.unit(show.units).name,
+            unit: kind.unit(show.units).name(),
             from: match &g.origin {
                 FigureOrigin::Building => say!("as drawn").into(),
                 FigureOrigin::Read(place) => say!("read: {place}", place),
-                FigureOrigin::Assumed(why) => say!("assumed: {why}", why),
+                FigureOrigin::Assumed(why) => say!("assumed: {why}", why = retold(why)),
                 FigureOrigin::Typed => say!("typed").into(),
             },
             typed: g.origin == FigureOrigin::Typed,
@@ -203,8 +209,8 @@ fn given(show: &Show, sizing: &Sizing) -> Vec<GivenRow> {
 fn picks(sizing: &Sizing) -> Vec<PickRow> {
     let row = |p: &judgment::plan::Pick| PickRow {
         key: p.key,
-        name: p.name,
-        options: p.options.iter().map(|(id, name)| (*id, *name, *id == p.chosen)).collect(),
+        name: known(p.name),
+        options: p.options.iter().map(|(id, name)| (*id, known(name), *id == p.chosen)).collect(),
     };
     sizing.picks.iter().map(row).collect()
 }

@@ -68,8 +68,8 @@ impl PlanReport {
             }
         }
         let step = |(s, sized): (&Step, &(Sizing, Cost))| ReportStep {
-            phase: known(known(s.phase.words())),
-            stage: stage_of(planned, s).words(),
+            phase: known(s.phase.words()),
+            stage: known(stage_of(planned, s).words()),
             needs: said(s).join("; "),
             detail: detail(show, planned, s, sized),
         };

@@ -4,7 +4,7 @@ use super::amount::{figure, sum};
 use crate::argument::{cause_name, lower};
 use casework::plan::{ChosenBy, Planned};
 use judgment::plan::{BothSides, Cost, Phase, Question, Refused, Stage, Step, Total, fix};
-use language::{known, say};
+use language::{known, retold, say};
 use notation::{Show, day};
 
 /// A step in the list.
@@ -113,14 +113,14 @@ pub fn phases(planned: Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
             needs: said(step),
             overridden: own.map(|s| s.override_reason.clone()).unwrap_or_default(),
             done: own.and_then(|s| s.done_on).map(day),
-            stage: stage_of(planned, step).words(),
-            who: known(known(step.who.words())),
+            stage: known(stage_of(planned, step).words()),
+            who: known(step.who.words()),
             cost: sum(cost.total(), currency),
             chosen: wanted == Some(step.fix.id.as_str()),
         };
         match out.last_mut() {
             Some((phase, rows)) if *phase == step.phase => rows.steps.push(row),
-            _ => out.push((step.phase, PhaseRows { name: known(known(step.phase.words())), steps: vec![row] })),
+            _ => out.push((step.phase, PhaseRows { name: known(step.phase.words()), steps: vec![row] })),
         }
     }
     out.into_iter().map(|(_, rows)| rows).collect()
@@ -129,9 +129,9 @@ pub fn phases(planned: Planned<'_>, wanted: Option<&str>) -> Vec<PhaseRows> {
 /// What a step waits for, each once.
 pub(super) fn said(step: &Step) -> Vec<String> {
     let mut out: Vec<String> = Vec::new();
-    for text in step.unmet.iter().flat_map(|u| &u.says) {
-        if !out.contains(text) {
-            out.push(text.clone());
+    for text in step.unmet.iter().flat_map(|u| &u.says).map(|t| retold(t)) {
+        if !out.contains(&text) {
+            out.push(text);
         }
     }
     out
@@ -146,7 +146,7 @@ pub fn stages(planned: Planned<'_>) -> (Vec<StageRow>, String) {
         let own: Vec<(&Step, &Cost)> = open().filter(|(s, _)| stage_of(planned, s) == *stage).collect();
         let total = own.iter().map(|(_, c)| c.total()).fold(Total::default(), |a, b| a + b);
         StageRow {
-            name: known(known(stage.words())),
+            name: known(stage.words()),
             steps: own.iter().map(|(s, _)| known(&s.fix.name)).collect(),
             sum: sum(total, currency),
         }
@@ -168,7 +168,7 @@ pub fn refused(planned: Planned<'_>) -> Vec<RefusedRow> {
             None => out.push((r.why.clone(), vec![known(&r.fix.name)])),
         }
     }
-    out.into_iter().map(|(why, names)| RefusedRow { names: names.join(" · "), why }).collect()
+    out.into_iter().map(|(why, names)| RefusedRow { names: names.join(" · "), why: retold(&why) }).collect()
 }
 
 /// A question in words.
@@ -184,7 +184,7 @@ pub fn question_row(
         let computed = both.and_then(|b| b.sides.iter().find(|x| x.school == s.id));
         SideRow {
             id: &s.id,
-            name: &s.name,
+            name: known(&s.name),
             says: &s.says,
             figures: computed.map(|c| c.figures.iter().map(|f| figure(show, f)).collect()).unwrap_or_default(),
             chosen: chosen == Some(s.id.as_str()),
@@ -194,10 +194,10 @@ pub fn question_row(
     let (name, reason) = who(&question.id).unwrap_or_default();
     QuestionRow {
         id: &question.id,
-        name: &question.name,
+        name: known(&question.name),
         because: &question.because,
         sides: question.schools.iter().map(side).collect(),
-        basis: both.map(|b| b.basis.clone()).unwrap_or_default(),
+        basis: both.map(|b| retold(&b.basis)).unwrap_or_default(),
         by: match planned.chosen_by.get(question.id.as_str()) {
             Some(ChosenBy::Job) => say!("chosen by {name}", name),
             Some(ChosenBy::Practice) => say!("the practice’s way").into(),

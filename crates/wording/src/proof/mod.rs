@@ -9,7 +9,7 @@ use hygrothermal::proof::{Change, Proof, ProofDay, Reason, Verdict};
 use judgment::climate::year;
 use language::say;
 use notation::number::fixed;
-use notation::{MONTHS, Show};
+use notation::{Show, months};
 
 fn pascals(p: f64) -> String {
     format!("{} Pa", fixed(p, 0)).replace('-', "−")
@@ -23,7 +23,7 @@ fn mean(days: &[ProofDay]) -> f64 {
 fn month_like(climate: Climate, t: f64, now: usize) -> &'static str {
     let of = year(climate);
     let nearest = (1..=12).map(|i| (now + i) % 12).min_by(|a, b| (of.t[*a] - t).abs().total_cmp(&(of.t[*b] - t).abs()));
-    MONTHS[nearest.unwrap_or(0)]
+    months()[nearest.unwrap_or(0)]
 }
 
 /// Fewest days on each side, of such as know nothing of one another, for a plain word (ours).

@@ -342,7 +342,7 @@ fn show(who: &Who, page: &CaseFile, pick: Pick, form: Fields, errors: Vec<EditEr
         }
         drawing
     });
-    let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name);
+    let units = [&unit::AREA, &unit::LENGTH, &unit::VOLUME].map(|k| k.unit(who.units()).name());
     BuildingPage {
         frame: Frame::new(who),
         job: JobFrame::new(page, SECTION),

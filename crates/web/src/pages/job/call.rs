@@ -62,7 +62,7 @@ impl CallPage {
 
 impl SuggestionsPart {
     fn say(&self, text: &str) -> String {
-        notation::prose(text, self.frame.units).into_owned()
+        self.frame.say(text)
     }
 }
 

@@ -92,8 +92,8 @@ fn view(who: &Who, page: &CaseFile, row: &ReadingRecord, form: CorrectForm) -> C
             ReadingKind::Wood => say!("Wood moisture as the meter showed it, %").into(),
             ReadingKind::Relative => say!("Relative scale").into(),
             ReadingKind::Water => say!("Liters collected").into(),
-            ReadingKind::Airflow => say!("Airflow, {name}", name = FLOW.unit(show.units).name),
-            ReadingKind::Rain => say!("Rain of the two days before, {name}", name = RAIN.unit(show.units).name),
+            ReadingKind::Airflow => say!("Airflow, {name}", name = FLOW.unit(show.units).name()),
+            ReadingKind::Rain => say!("Rain of the two days before, {name}", name = RAIN.unit(show.units).name()),
             ReadingKind::Note => say!("Note").into(),
             ReadingKind::Surface => {
                 say!("Surface temperature, {temperature_unit}", temperature_unit = show.temperature_unit())

@@ -240,7 +240,7 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
 }
 
 fn editing(show: &Show, row: &FindingRecord, known: &'static Finding, form: EditForm, errors: Errors) -> Editing {
-    let unit = kind_of(Some(known)).map(|k| k.unit(show.units).name).or(known.unit.as_deref()).map(str::to_owned);
+    let unit = kind_of(Some(known)).map(|k| k.unit(show.units).name()).or(known.unit.as_deref()).map(str::to_owned);
     Editing {
         id: row.id,
         act_id: Uuid::now_v7(),

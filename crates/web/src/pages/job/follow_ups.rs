@@ -14,7 +14,7 @@ use casework::plan::Planned;
 use casework::{CaseFile, InView};
 use chrono::{DateTime, Datelike, NaiveDate, Utc};
 use judgment::plan::{FollowUp, follow_up, follow_ups};
-use language::{known, say};
+use language::{known, known_of, retold, say};
 use notation::day;
 use serde::Deserialize;
 use std::collections::HashMap;
@@ -67,8 +67,8 @@ fn next(f: &FollowUp, begun: NaiveDate, after: NaiveDate, climate: Climate) -> O
 pub fn rows(all: &[FollowUpRecord], today: NaiveDate) -> Vec<Row> {
     let row = |f: &FollowUpRecord| Row {
         id: f.id,
-        name: f.name.clone(),
-        note: f.note.clone(),
+        name: known_of(&f.name),
+        note: known_of(&f.note),
         due: day(f.due_on),
         due_on: f.due_on,
         open: f.state == FollowUpState::Open,
@@ -90,7 +90,7 @@ pub fn proposed(planned: Planned<'_>, today: NaiveDate) -> Vec<Proposed> {
     missing(planned)
         .filter_map(|f| {
             let due = next(f, today, today, planned.file.job.climate)?;
-            Some(Proposed { name: &f.name, rhythm: f.rhythm(), due: day(due) })
+            Some(Proposed { name: known(&f.name), rhythm: retold(&f.rhythm()), due: day(due) })
         })
         .collect()
 }

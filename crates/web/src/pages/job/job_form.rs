@@ -12,7 +12,7 @@ use building::entry::{Field, parse_temperature};
 use building::{Climate, Structure, blueprint, blueprints};
 use language::{known, say};
 use notation::Units;
-use notation::number::{fixed, plain_number, short};
+use notation::number::{plain_number, short};
 use notation::unit::LENGTH;
 use serde::Deserialize;
 use store::{Act, Job, JobEdit, NewJob, Role, Site};
@@ -167,10 +167,10 @@ fn page(who: &Who, form: JobForm, errors: Errors, job: Option<Uuid>) -> JobFormP
         form,
         errors,
         job,
-        structures: blueprints().iter().map(|b| (b.id.id(), b.name.as_str(), b.note.as_str())).collect(),
+        structures: blueprints().iter().map(|b| (b.id.id(), known(&b.name), known(&b.note))).collect(),
         climates: Climate::ALL.iter().map(|c| (c.id(), known(c.words()))).collect(),
         unit: who.show().temperature_unit(),
-        height_unit: LENGTH.unit(who.units()).name,
+        height_unit: LENGTH.unit(who.units()).name(),
     }
 }
 
@@ -223,7 +223,7 @@ fn filled(job: &Job, who: &Who) -> JobForm {
         } else {
             LENGTH.typed(job.site.altitude_m, who.units())
         },
-        place: job.site.at.map_or_else(String::new, |at| at.map(|x| fixed(x, 4)).join(", ")),
+        place: job.site.at.map_or_else(String::new, |at| at.map(|x| format!("{x:.4}")).join(", ")),
     }
 }
 

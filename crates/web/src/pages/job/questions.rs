@@ -18,7 +18,7 @@ use judgment::climate::year;
 use judgment::construction::Outdoors;
 use judgment::hours::MoistureClass;
 use judgment::special::{Field, Given, Mark, Reply, Special, Where, reply, special, specials};
-use language::{known, say};
+use language::{known, known_of, say};
 use notation::Show;
 use std::collections::HashMap;
 use store::Depth;
@@ -129,7 +129,7 @@ fn field(file: &CaseFile, show: &Show, f: &'static Field, typed: &Typed) -> (f64
         (None, Some((x, known))) => (x, rounded(kind, x, show), source(&known), None),
         (None, None) => (f.usual, rounded(kind, f.usual, show), String::new(), None),
     };
-    let unit = kind.unit(show.units).name;
+    let unit = kind.unit(show.units).name();
     (x, FieldView { id: &f.id, label: &f.label, note: &f.note, unit, value, from, error })
 }
 
@@ -156,7 +156,7 @@ fn asked<'a>(file: &'a CaseFile, show: &Show, s: &'static Special, typed: &Typed
     for c in &s.choice {
         let chosen = typed.get(&c.id).filter(|t| c.options.iter().any(|(id, _)| id == *t)).unwrap_or(&c.usual);
         out.given.words.insert(c.id.clone(), chosen.clone());
-        let options = c.options.iter().map(|(id, name)| (id.clone(), name.clone(), id == chosen)).collect();
+        let options = c.options.iter().map(|(id, name)| (id.clone(), known_of(name), id == chosen)).collect();
         out.choices.push(ChoiceView { id: &c.id, label: &c.label, options });
     }
     out
@@ -178,13 +178,13 @@ fn answered(show: &Show, s: &'static Special, said: &Reply) -> Option<AnswerView
         let way = s.option.iter().find(|w| w.id == told.id)?;
         let figures = told.figures.iter().zip(&s.column);
         let figures = figures.map(|(x, c)| x.map_or_else(|| "–".into(), |x| figure(show, c.measure, x)));
-        Some(WayRow { name: &way.name, mark: drop_mark(told.mark), figures: figures.collect() })
+        Some(WayRow { name: known(&way.name), mark: drop_mark(told.mark), figures: figures.collect() })
     };
     Some(AnswerView {
         mark: drop_mark(outcome.mark),
         head: &outcome.head,
         text: text(show, outcome, said),
-        columns: s.column.iter().map(|c| c.label.as_str()).collect(),
+        columns: s.column.iter().map(|c| known(&c.label)).collect(),
         ways: said.options.iter().filter_map(way).collect(),
     })
 }

@@ -80,6 +80,10 @@ impl LibraryPage {
         unit::LITERS.figure(*liters, self.units)
     }
 
+    fn plain(&self, figure: &f64) -> String {
+        language::spoken().figure(figure.to_string())
+    }
+
     fn free(&self, cover: &VentCover) -> String {
         unit::SHARE.text(cover.free, self.units)
     }
@@ -165,7 +169,7 @@ impl SheetPage {
         let Some(cell) = row.cells.first() else { return String::new() };
         let figure = if cell.value.is_empty() { &cell.placeholder } else { &cell.value };
         match figure {
-            figure if figure.is_empty() => "figures".into(),
+            figure if figure.is_empty() => say!("figures").into(),
             figure if figure.ends_with(|c: char| c.is_ascii_digit()) => format!("{figure} {}", cell.unit),
             figure => figure.clone(),
         }

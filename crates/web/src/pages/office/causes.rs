@@ -69,7 +69,7 @@ fn table(at: usize, cause: &'static Cause) -> CauseTable {
     CauseTable {
         id: &cause.id,
         name: known(&cause.name),
-        leads: &cause.leads,
+        leads: known(&cause.leads),
         odds: format!("{:.2}", cause.usual_odds()),
         kinds: kinds.into_iter().filter(|(_, k)| !k.is_empty()).map(|(words, k)| (words, names(k))).collect(),
         speaks_for: rows(1.0),

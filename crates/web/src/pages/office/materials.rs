@@ -176,7 +176,7 @@ async fn shown(who: &Who, form: MaterialForm, errors: Errors) -> Result<Material
         rows: who.scope().await?.materials().await?.iter().map(row).collect(),
         form,
         errors,
-        units: [CONDUCTIVITY.unit(show.units).name, THICKNESS.unit(show.units).name],
+        units: [CONDUCTIVITY.unit(show.units).name(), THICKNESS.unit(show.units).name()],
         act_id: Uuid::now_v7(),
     })
 }

@@ -12,7 +12,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::timetable::OwnSource;
 use chrono::Utc;
 use judgment::budget::{Item, items};
-use language::say;
+use language::{known_of, say};
 use notation::Show;
 use notation::number::plain_number;
 use notation::unit::LITERS;
@@ -147,9 +147,9 @@ async fn shown(who: &Who, form: SourceForm, wrong: Vec<(&'static str, String)>) 
     };
     let known = |i: &Item| Row {
         id: None,
-        name: i.name.clone(),
-        figures: given(i.liters[1], i.kind == judgment::budget::Kind::Event, &i.per),
-        source: i.source.clone(),
+        name: known_of(&i.name),
+        figures: given(i.liters[1], i.kind == judgment::budget::Kind::Event, &known_of(&i.per)),
+        source: known_of(&i.source),
     };
     Ok(SourcesPage {
         frame: Frame::new(who),
@@ -157,7 +157,7 @@ async fn shown(who: &Who, form: SourceForm, wrong: Vec<(&'static str, String)>) 
         known: items().iter().filter(|i| i.liters[1] > 0.0).map(known).collect(),
         form,
         wrong,
-        unit: LITERS.unit(show.units).name,
+        unit: LITERS.unit(show.units).name(),
         act_id: Uuid::now_v7(),
     })
 }

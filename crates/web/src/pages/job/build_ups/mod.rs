@@ -29,7 +29,7 @@ use judgment::hours::MoistureClass;
 use language::{known, say};
 use notation::number::fixed;
 use notation::unit::{RESISTANCE, TEMPERATURE, THICKNESS};
-use notation::{MONTHS, Show, Units};
+use notation::{Show, Units, months};
 use serde::Deserialize;
 use std::sync::Arc;
 use store::Depth;
@@ -353,9 +353,9 @@ fn here(who: &Who, loaded: &Loaded, view: &View, boundary: &Boundary, typed: Opt
         cards: cards(&show, loaded, view, boundary, &computed, at),
         variant: of_view.map(|c| c.variant.id),
         shown: said.and_then(|(c, said)| shown_of(&show, c, said, &around, loaded, &moment)),
-        month_name: MONTHS[moment.month],
+        month_name: months()[moment.month],
         moment,
-        months: MONTHS,
+        months: months(),
         basis: basis(&show, loaded, boundary, &around),
         classes: (1..).zip(MoistureClass::ALL).map(|(i, c)| (i, moisture(c), c == loaded.class)).collect(),
         sources: loaded.sources(),
@@ -488,7 +488,7 @@ fn shown_of(
         layers: built.plies.iter().map(layer).collect(),
         planes: said.planes.iter().map(row).collect(),
         beyond: !built.beyond.is_empty(),
-        units: [THICKNESS.unit(show.units).name, RESISTANCE.unit(show.units).name],
+        units: [THICKNESS.unit(show.units).name(), RESISTANCE.unit(show.units).name()],
     })
 }
 

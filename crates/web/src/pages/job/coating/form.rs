@@ -92,7 +92,7 @@ pub fn groups(file: &CaseFile, typed: &Typed, show: &Show) -> Vec<(&'static str,
     let text = |name: &str| typed.get(name).cloned().unwrap_or_default();
     let of = |name: &'static str, label: &str, more: &str, input: Input| field(name, label, more, input, text(name));
     let figure = |name: &'static str, label: &str, more: &str| of(name, label, more, Input::Figure);
-    let unit = |kind: &notation::unit::Kind| kind.unit(show.units).name;
+    let unit = |kind: &notation::unit::Kind| kind.unit(show.units).name();
     let b = &file.building;
     let named = |x: &building::Boundary| {
         let space = b.space(x.space_id).map_or("", |s| s.name.as_str());

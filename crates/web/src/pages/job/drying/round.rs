@@ -201,7 +201,7 @@ fn page_of(who: &Who, file: &CaseFile, id: Uuid, all: bool, typed: &Typed, wrong
             two: t.is_air(),
             unit: match (t.what, t.scale) {
                 (DryRead::Moisture, Some(DryScale::Percent)) => "%",
-                (DryRead::Liters, _) => LITERS.unit(show.units).name,
+                (DryRead::Liters, _) => LITERS.unit(show.units).name(),
                 (DryRead::Energy, _) => "kWh",
                 (DryRead::Moisture, _) => "",
                 _ => show.temperature_unit(),

@@ -110,7 +110,7 @@ pub(super) fn page_of(who: &Who, file: &CaseFile, typed: Option<Typed>, wrong: W
         spreads: Spread::ALL.iter().map(|w| (w.id().into(), known(w.words()).into())).collect(),
         spaces: spaces(file),
         materials: material_options(),
-        daily: DAILY.unit(show.units).name,
+        daily: DAILY.unit(show.units).name(),
         typed,
         wrong,
         act_id: Uuid::now_v7(),

@@ -405,7 +405,7 @@ pub fn of(show: &Show, file: &CaseFile, hours: &[ForecastHour], issued: &[Certif
         cavities: d.cavities.iter().enumerate().map(|c| cavity(show, file, d, c, span, issued)).collect(),
         wet: d.wet().count(),
         air: air(WIDTHS[0]).zip(air(WIDTHS[1])).map(|(a, b)| [a, b]),
-        air_unit: RATIO.unit(show.units).name,
+        air_unit: RATIO.unit(show.units).name(),
         ways: wet_spaces.iter().filter_map(|s| ways_of(show, file, d, *s, hours, now)).collect(),
         machines: d.machines.iter().map(machine).collect(),
         // Where outdoor air does more, no machine is missing.

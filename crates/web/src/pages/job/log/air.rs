@@ -14,7 +14,7 @@ use casework::log::{HourAir, LogView, Row, Span};
 use casework::{CaseFile, InView};
 use chrono::TimeDelta;
 use drawing::log::{AirChart, AirOf, Cloud, State, SurfaceTick, air_chart};
-use notation::{MONTHS, Show};
+use notation::{Show, months};
 use serde::Deserialize;
 use store::Depth;
 use uuid::Uuid;
@@ -200,6 +200,6 @@ pub async fn page(who: Who, Path(job): Path<Uuid>, Query(view): Query<View>) -> 
         span: span.to_owned(),
         month: view.month.as_deref().and_then(|m| m.parse().ok()).unwrap_or(0),
         hours: [view.from_h.unwrap_or_default(), view.until_h.unwrap_or_default()],
-        months: MONTHS,
+        months: months(),
     })
 }

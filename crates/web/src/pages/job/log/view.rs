@@ -308,7 +308,7 @@ impl Shown {
             marks: sight.marks(),
             sensors: log.series.iter().map(|s| (s.id.to_string(), sight.sensor(s))).collect(),
             mark,
-            usual: USUAL,
+            usual: USUAL.map(known),
             spaces: log
                 .spaces
                 .iter()

@@ -105,7 +105,7 @@ pub fn shown(show: &Show, file: &CaseFile, (space, name): (Uuid, &str), found: &
         weight: change.map(|c| words::weight(c, days.map(<[ProofDay]>::len))),
         sheets: WIDTHS.map(|w| proof_sheet(w, days, change, turn)).into(),
         rows: day_rows(show, days),
-        unit: TEMPERATURE.unit(show.units).name,
+        unit: TEMPERATURE.unit(show.units).name(),
         duty: found.duty.iter().map(words::duty).collect(),
         visits: found.pairs.as_ref().map(|p| words::pairs_said(show, p)),
         pairs: pairs(found),

@@ -20,7 +20,7 @@ use casework::{CaseFile, InView};
 use drawing::DropMark;
 use drawing::Px;
 use drawing::unfolded::{Flat, FlatSheet};
-use language::{known, say};
+use language::{known, retold, say};
 use notation::Show;
 use serde::Deserialize;
 use store::Depth;
@@ -175,14 +175,14 @@ pub fn shown(
         area: show.area(here.layout.area_m2()),
         things: all.into_iter().map(|(kind, id, name)| ThingRow { id, kind, name, placed: placed(id) }).collect(),
         fixtures: fixtures(&show, &here, structure),
-        routes: routes.into_iter().map(|r| (r.id, r.name)).collect(),
+        routes: routes.into_iter().map(|r| (r.id, retold(&r.name))).collect(),
         kinds: FixtureKind::ALL.iter().map(|k| (k.id().to_owned(), known(k.words()).to_owned())).collect(),
         facets: facets(&here, structure),
         roofs: ROOFS,
         false_wets: FalseWet::ALL,
         form,
         wrong,
-        length_unit: notation::unit::LENGTH.unit(who.units()).name,
+        length_unit: notation::unit::LENGTH.unit(who.units()).name(),
         last: last_change(who, file, TABLES),
         act_id: Uuid::now_v7(),
         pages: walks.join(" "),

@@ -19,6 +19,7 @@ use casework::{CaseFile, InView};
 use drawing::unfolded::{Flat, FlatSheet};
 use judgment::limits::Limited;
 use judgment::map::refusal;
+use language::retold;
 use notation::Show;
 use notation::unit::LENGTH;
 use serde::Deserialize;
@@ -215,7 +216,7 @@ pub(super) fn walked(who: &Who, file: &CaseFile, form: WalkForm, mut wrong: Vec<
     let limits = file.limits();
     Ok(WalkPage {
         back: sheet_address(job, here.space.id, None),
-        name: route.name.clone(),
+        name: retold(&route.name),
         space_name: here.space.name.clone(),
         sheet: flat.drawn(&here.layout, structure, who.units()),
         stops: drawn.trim_end().to_owned(),
@@ -228,7 +229,7 @@ pub(super) fn walked(who: &Who, file: &CaseFile, form: WalkForm, mut wrong: Vec<
         limits: [Limited::MapDry, Limited::MapHigh, Limited::WoodGoal, Limited::WoodWet].map(|l| limits.percent(l)),
         false_wets: FalseWet::ALL,
         wrong,
-        routes: routes.into_iter().map(|r| (r.id, r.name)).collect(),
+        routes: routes.into_iter().map(|r| (r.id, retold(&r.name))).collect(),
         spacings: spacings(&show, every),
         space: here.space.id,
         route: route.id,

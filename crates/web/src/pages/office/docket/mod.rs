@@ -15,7 +15,7 @@ use casework::standing::look_again;
 use chrono::{DateTime, NaiveDate, TimeDelta, Utc};
 use drawing::DropMark;
 use hygrothermal::surface::Verdict;
-use language::say;
+use language::{known_of, say};
 use notation::Show;
 use serde::Deserialize;
 use sought::{Asked, Filters};
@@ -75,7 +75,7 @@ pub async fn due(
         job_name: jobs.get(&f.job_id).map(|j| j.name.clone()).unwrap_or_default(),
         when: who.language().day(f.due_on),
         late: f.due_on < today,
-        name: f.name,
+        name: known_of(&f.name),
         note: f.note,
         act_id: Uuid::now_v7(),
     };
@@ -147,8 +147,10 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
         looking,
         frame: Frame::new(&who),
         jobs: jobs.into_iter().map(|job| row(&show, today, job, kept)).collect(),
-        pages: Pages::new("/docket", "docket-found", at, PER_PAGE, found).asked(asked.fields()).speaking(show.language),
-        filters: Filters::new(&asked, &people, show.language),
+        pages: Pages::new("/docket", "docket-found", at, PER_PAGE, found)
+            .asked(asked.fields())
+            .speaking(language::spoken()),
+        filters: Filters::new(&asked, &people, language::spoken()),
         removed: removed.collect(),
         restorable_days: RESTORABLE_DAYS,
     })
@@ -157,7 +159,7 @@ pub async fn page(who: Who, Query(asked): Query<Asked>) -> Result<DocketPage, Fa
 /// A job with its worst verdict and what it waits for; `kept` is for how many days it stays in the archive.
 fn row(show: &Show, today: NaiveDate, listed: Listed, kept: Option<i32>) -> Row {
     let Listed { job, visits, readings, .. } = listed;
-    let (tongue, visit) = (show.language, ("visit", visits.to_string().into()));
+    let (tongue, visit) = (language::spoken(), ("visit", visits.to_string().into()));
     let (state, open) = match listed.latest {
         None => (tongue.say("docket-row-no-visit"), false),
         Some((at, None)) => {

@@ -8,7 +8,7 @@ use chrono::Utc;
 use language::{known, say};
 use notation::number::significant;
 use notation::unit::{AREA, DAILY, TEMPERATURE};
-use notation::{MONTHS, Show};
+use notation::{Show, months};
 use uuid::Uuid;
 
 /// The first space that got wet, else the first.
@@ -194,7 +194,7 @@ impl Holding<'_> {
             field(
                 "rated",
                 say!("Takes out by its label"),
-                DAILY.unit(self.show.units).name,
+                DAILY.unit(self.show.units).name(),
                 Input::Figure,
                 self.text("rated"),
             ),
@@ -234,9 +234,9 @@ impl Holding<'_> {
     }
 
     fn sheet(&self) -> Vec<Field> {
-        let degrees = TEMPERATURE.unit(self.show.units).name;
-        let area = AREA.unit(self.show.units).name;
-        let months: Options = MONTHS.iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
+        let degrees = TEMPERATURE.unit(self.show.units).name();
+        let area = AREA.unit(self.show.units).name();
+        let months: Options = months().iter().enumerate().map(|(i, m)| (i.to_string(), (*m).to_owned())).collect();
         vec![
             field("name", say!("Where"), say!("slab by the drain"), Input::Text, self.text("name")),
             self.space(),

@@ -19,8 +19,8 @@ use casework::{CaseFile, InView};
 use chrono::{Datelike, Utc};
 use form::BudgetForm;
 use judgment::budget::{Item, items, own_item, ready};
-use language::say;
-use notation::MONTHS;
+use language::{known_of, say};
+use notation::months;
 use serde::Deserialize;
 use sight::ResultView;
 use std::collections::HashMap;
@@ -99,13 +99,18 @@ struct Loaded {
     weathers: Vec<Weather>,
 }
 
+/// A thing of the tables in the language spoken.
+fn told(item: &Item) -> Item {
+    Item { name: known_of(&item.name), per: known_of(&item.per), source: known_of(&item.source), ..item.clone() }
+}
+
 impl Loaded {
     /// The file comes first: whoever holds a connection must not wait for another.
     async fn of(scope: &Scope, file: Arc<CaseFile>) -> Result<Self, Failure> {
         let own = scope.own_sources().await?;
         Ok(Self {
             tables: scope.time_tables(file.job.id).await?,
-            items: items().iter().cloned().chain(own.iter().map(own_item)).collect(),
+            items: items().iter().map(told).chain(own.iter().map(own_item)).collect(),
             weathers: scope.weathers().await?,
             file,
         })
@@ -138,7 +143,7 @@ impl Loaded {
         known.push(("forecast".to_owned(), say!("as forecast from now").to_owned()));
         let months = |of: &str| {
             let month = |(m, name): (usize, &&str)| (format!("{of} {m}"), (*name).to_owned());
-            MONTHS.iter().enumerate().map(month).collect::<Vec<_>>()
+            months().iter().enumerate().map(month).collect::<Vec<_>>()
         };
         let mut all = vec![
             (say!("Known").to_owned(), known),
@@ -220,8 +225,8 @@ async fn shown(
                 what: loaded.what(),
                 outdoors: loaded.outdoors(),
                 units: [
-                    notation::unit::TEMPERATURE.unit(show.units).name,
-                    notation::unit::VOLUME.unit(show.units).name,
+                    notation::unit::TEMPERATURE.unit(show.units).name(),
+                    notation::unit::VOLUME.unit(show.units).name(),
                 ],
             })
         }
@@ -233,7 +238,7 @@ async fn shown(
             .iter()
             .map(|t| Tab { href: address(job, t.id), name: t.name.clone(), here: Some(t.id) == own })
             .collect(),
-        ready: ready().iter().map(|r| (r.id.clone(), r.name.clone())).collect(),
+        ready: ready().iter().map(|r| (r.id.clone(), known_of(&r.name))).collect(),
         spaces: file.building.spaces.iter().map(|s| (s.id.to_string(), s.name.clone())).collect(),
         may_add: loaded.tables.len() < MOST,
         here,

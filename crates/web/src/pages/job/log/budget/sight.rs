@@ -112,7 +112,7 @@ fn surface(show: &Show, table: &TimeTable, pane: &Pane, run: &SurfaceRun) -> Sur
         name: pane.name.clone(),
         factor: fixed(pane.factor, 2),
         from: words::factor(pane.from),
-        first: run.first.map_or_else(|| "never".into(), |h| words::spoken(table, h as f64 + 1.0)),
+        first: run.first.map_or_else(|| say!("never").into(), |h| words::spoken(table, h as f64 + 1.0)),
         wet: format!("{} h", run.wet),
         margin: run.worst.map_or_else(String::new, |(m, _)| show.difference(m)),
     }
