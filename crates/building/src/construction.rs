@@ -7,6 +7,7 @@ use hygrothermal::mold::Sensitivity;
 use hygrothermal::quantity::{
     Conductivity, DiffusionThickness, OutOfRange, ThermalResistance, Thickness, VaporResistanceFactor,
 };
+use language::known;
 use serde::{Deserialize, Serialize};
 use std::fmt;
 use uuid::Uuid;
@@ -307,11 +308,11 @@ impl<'a> Stock<'a> {
             thickness_m: m.thickness_m,
         });
         let air = [(Substance::ClosedGap, "air gap, closed"), (Substance::VentedCavity, "cavity vented to outdoors")];
-        let air = air.into_iter().map(|(of, name)| Offered { of, group: "air", name, thickness_m: 0.025 });
+        let air = air.into_iter().map(|(of, name)| Offered { of, group: "air", name: known(name), thickness_m: 0.025 });
         let library = materials().iter().map(|m| Offered {
             of: Substance::Library(m),
             group: &m.group,
-            name: &m.name,
+            name: known(&m.name),
             thickness_m: m.thickness,
         });
         own.chain(air).chain(library)
@@ -323,11 +324,17 @@ impl<'a> Stock<'a> {
     /// Names of those it could be, none where nothing is called like it.
     pub fn named(self, typed: &str) -> Result<Offered<'a>, Vec<&'a str>> {
         let typed = typed.trim().to_lowercase();
-        if let Some(exact) = self.all().find(|o| o.name.to_lowercase() == typed) {
+        // The library is in English, so its English names mean the same in every language.
+        let english = |o: &Offered| match o.of {
+            Substance::Library(m) => m.name.to_lowercase(),
+            _ => String::new(),
+        };
+        if let Some(exact) = self.all().find(|o| o.name.to_lowercase() == typed || english(o) == typed) {
             return Ok(exact);
         }
         let words: Vec<&str> = typed.split_whitespace().collect();
-        let holds = |o: &Offered| words.iter().all(|w| o.name.to_lowercase().contains(w));
+        let holds =
+            |o: &Offered| [o.name.to_lowercase(), english(o)].iter().any(|name| words.iter().all(|w| name.contains(w)));
         let mut found: Vec<Offered> = if words.is_empty() { Vec::new() } else { self.all().filter(holds).collect() };
         match found.len() {
             1 => Ok(found.remove(0)),
@@ -339,7 +346,7 @@ impl<'a> Stock<'a> {
     #[must_use]
     pub fn name(self, of: Substance) -> &'a str {
         match of {
-            Substance::Library(m) => &m.name,
+            Substance::Library(m) => known(&m.name),
             _ => self.all().find(|o| o.of == of).map_or("", |o| o.name),
         }
     }

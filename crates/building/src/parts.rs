@@ -5,6 +5,7 @@ use crate::construction::{Construction, OwnMaterial, Stock, Variant};
 use crate::edit::MOST_SPACES;
 use crate::kinds::{Face, Level, Material, SpaceKind};
 use crate::unfold::Layout;
+use language::known;
 use uuid::Uuid;
 
 /// A body of air: a room, an attic, a crawl space, a cabin.
@@ -199,7 +200,7 @@ impl Building {
     #[must_use]
     pub fn place_name(&self, place: Place) -> &str {
         match place {
-            Place::Outdoors => "Outdoor air",
+            Place::Outdoors => known("Outdoor air"),
             Place::Space(id) => self.space(id).map_or("", |s| &s.name),
             Place::Surface(id) => self.surface(id).map_or("", |s| &s.name),
         }

@@ -1,6 +1,7 @@
 //! A report as it is put together: for whom, how technical, which parts in which order, and the consultant's own words.
 
 use crate::kinds;
+use language::{Language, spoken};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -152,6 +153,9 @@ pub struct ReportDraft {
     pub detail: Detail,
     /// Units of its figures: US ones, metric ones, or those of whoever makes it.
     pub us_units: Option<bool>,
+    /// The language it is in.
+    #[serde(default, skip_serializing_if = "Language::is_usual")]
+    pub language: Language,
     /// What it is printed on.
     pub paper: Paper,
     /// What is in it, in order; what is not in stands last.
@@ -159,7 +163,7 @@ pub struct ReportDraft {
 }
 
 impl ReportDraft {
-    /// One as such a reader usually needs it.
+    /// One as such a reader usually needs it, in the language spoken.
     #[must_use]
     pub fn usual(id: Uuid, reader: ReportReader, title: String) -> Self {
         let own = reader.usual();
@@ -172,6 +176,7 @@ impl ReportDraft {
             visit: None,
             detail: reader.usual_detail(),
             us_units: None,
+            language: spoken(),
             paper: Paper::A4,
             items: items.map(|(part, shown)| ReportItem::Part { part, shown }).collect(),
         }

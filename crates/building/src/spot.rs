@@ -1,6 +1,7 @@
 //! A place something was found, tested or photographed at: the whole building, or one space, boundary or surface of it.
 
 use crate::{Building, Place};
+use language::known;
 use uuid::Uuid;
 
 /// What a place names.
@@ -87,12 +88,12 @@ impl Spot {
     #[must_use]
     pub fn name(self, building: &Building) -> &str {
         let name = match self {
-            Self::Whole => Some("the whole building"),
+            Self::Whole => Some(known("the whole building")),
             Self::Space(id) => building.space(id).map(|s| s.name.as_str()),
             Self::Boundary(id) => building.boundary(id).map(|b| b.name.as_str()),
             Self::Surface(id) => building.surface(id).map(|s| s.name.as_str()),
         };
-        name.unwrap_or("a place since removed")
+        name.unwrap_or_else(|| known("a place since removed"))
     }
 }
 

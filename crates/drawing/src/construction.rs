@@ -7,6 +7,7 @@ use hygrothermal::air::{dew_point, saturation_pressure};
 use hygrothermal::buildup::{Profile, Sides};
 use hygrothermal::quantity::Temperature;
 use judgment::construction::Said;
+use language::say;
 use notation::unit::{GAIN, GAIN_RATE, PRESSURE, TEMPERATURE};
 use notation::{Show, months};
 
@@ -229,7 +230,7 @@ fn planes(profile: &Profile, xs: &[f64], show: &Show) -> Vec<CutPlane> {
     let middle = f64::midpoint(LEFT, xs[xs.len() - 1]);
     let plane = |c: &hygrothermal::buildup::Condensation| {
         let x = *xs.get(c.interface)?;
-        let words = c.rate.map_or_else(|| "surface wet".to_owned(), |r| GAIN_RATE.text(r, show.units));
+        let words = c.rate.map_or_else(|| say!("surface wet").to_owned(), |r| GAIN_RATE.text(r, show.units));
         Some(CutPlane { x: Px(x), words, ends: x > middle })
     };
     profile.condensation.iter().filter_map(plane).collect()

@@ -8,20 +8,23 @@ use chrono::{Datelike, NaiveDate};
 use fluent_bundle::concurrent::FluentBundle;
 use fluent_bundle::{FluentArgs, FluentResource, FluentValue};
 use pure_rust_locales::{Locale, locale_match};
+use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::fmt::{self, Display, Formatter};
 use std::sync::OnceLock;
 use unic_langid::LanguageIdentifier;
 
-pub use text::{aloud, heard, key, known, known_of, put, retold, speak, spoken};
+pub use text::{aloud, carried, heard, key, known, known_of, put, retold, speak, spoken};
 
 /// A language.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize)]
 pub enum Language {
     /// English of the United States.
     #[default]
+    #[serde(rename = "en-US")]
     English,
     /// Spanish.
+    #[serde(rename = "es")]
     Spanish,
 }
 
@@ -190,6 +193,12 @@ impl Language {
         }
     }
 
+    /// Whether it is what is taken where none is named.
+    #[must_use]
+    pub fn is_usual(&self) -> bool {
+        *self == Self::default()
+    }
+
     /// The decimal mark.
     #[must_use]
     pub fn mark(self) -> &'static str {
@@ -210,6 +219,13 @@ impl Language {
     #[must_use]
     pub fn month(self, place: usize) -> &'static str {
         let [months, _] = self.months();
+        months.get(place).copied().unwrap_or_default()
+    }
+
+    /// The same, shortened.
+    #[must_use]
+    pub fn short_month(self, place: usize) -> &'static str {
+        let [_, months] = self.months();
         months.get(place).copied().unwrap_or_default()
     }
 

@@ -38,6 +38,12 @@ pub fn aloud<T>(language: Language, f: impl FnOnce() -> T) -> T {
     f()
 }
 
+/// Work for another thread, in the language spoken here.
+pub fn carried<T>(work: impl FnOnce() -> T) -> impl FnOnce() -> T {
+    let language = spoken();
+    move || aloud(language, work)
+}
+
 /// Work for somebody: begun in this language, and going on in what [`speak`] makes of it, on whichever thread it goes on.
 pub async fn heard<F: Future>(language: Language, work: F) -> F::Output {
     let mut work = pin!(work);
@@ -406,7 +412,7 @@ mod tests {
     #[test]
     fn every_word_of_tables_in_spanish_is_one_of_a_table() {
         let mut all = Vec::new();
-        for extension in ["rs", "toml"] {
+        for extension in ["rs", "toml", "html"] {
             files(&crates(), extension, &mut all);
         }
         let known: BTreeSet<String> = all.iter().flat_map(|f| f.split('"')).map(key).collect();

@@ -5,6 +5,7 @@ use crate::pages::shared::{Signed, signed};
 use askama::Template;
 use building::report::{Paper, ReportDraft};
 use casework::outside::ToPrint;
+use language::{Language, aloud, say};
 use notation::{Show, Units};
 
 #[derive(Template)]
@@ -16,6 +17,8 @@ struct PaperPage<'a> {
     /// What stands at the foot of every page.
     foot: String,
     body: &'a str,
+    /// The language it is in.
+    speaks: Language,
     signed: Vec<Signed>,
 }
 
@@ -63,13 +66,18 @@ pub fn paper(version: &ToPrint) -> Result<Vec<(String, Vec<u8>)>, askama::Error>
     let draft: Option<ReportDraft> = serde_json::from_value(version.version.said.clone()).ok();
     let show = Show::new(Units::Metric, &version.time_zone);
     let v = &version.version;
-    let foot = format!("{} · {} · version {} · {}", version.practice_name, v.title, v.n, show.day(v.made_at));
+    let speaks = draft.as_ref().map(|d| d.language).unwrap_or_default();
+    let (foot, signed) = aloud(speaks, || {
+        let made = say!("version {n} · {day}", n = v.n, day = show.day(v.made_at));
+        (format!("{} · {} · {made}", version.practice_name, v.title), signed(&show, &version.signatures))
+    });
     let page = PaperPage {
         title: &v.title,
         size: if draft.is_some_and(|d| d.paper == Paper::Letter) { "letter" } else { "A4" },
         foot: in_style(&foot),
         body: &version.html,
-        signed: signed(&show, &version.signatures),
+        speaks,
+        signed,
     };
     let mut files = vec![("report.html".to_owned(), page.render()?.into_bytes())];
     files.push(("style.css".to_owned(), style().into_bytes()));

@@ -33,7 +33,7 @@ pub fn whereabouts(show: &Show, sheet: &Sheet, structure: Structure, at: &At) ->
     let [x, y] = panel.point(at);
     let [w, h] = panel.size;
     let near = |m: f64| m <= AT_WALL;
-    let called = |f: Facet| f.called(structure);
+    let called = |f: Facet| known(f.called(structure));
     let length = |m: f64| show.place(m);
     if at.facet == Facet::Around || sheet.panel(Facet::Around).is_some() && at.facet == Facet::Ceiling {
         // Twelve o'clock is north.

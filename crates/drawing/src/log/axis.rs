@@ -2,6 +2,7 @@
 
 use crate::Px;
 use chrono::{DateTime, Datelike, Days, NaiveDate, NaiveTime, TimeDelta, Utc};
+use language::spoken;
 use notation::Show;
 use notation::number::fixed;
 
@@ -55,10 +56,14 @@ pub fn time_ticks(span: [DateTime<Utc>; 2], show: &Show, most: i64) -> Vec<(Date
     let each = usize::try_from(length.num_days() / 30 / most + 1).unwrap_or(1);
     months
         .step_by(each)
-        .map(|(d, at)| (at, d.format(if d.month() == 1 { "%b %Y" } else { "%b" }).to_string()))
+        .map(|(d, at)| (at, if d.month() == 1 { format!("{} {}", month(d), d.year()) } else { month(d).to_owned() }))
         .collect()
 }
 
 fn short(day: NaiveDate) -> String {
-    day.format("%b %-d").to_string()
+    spoken().short_day(day)
+}
+
+fn month(day: NaiveDate) -> &'static str {
+    spoken().short_month(day.month0() as usize)
 }

@@ -7,7 +7,7 @@ use crate::DropMark;
 use building::reading::AirState;
 use building::{Boundary, Building, Face, Shell, Side};
 use judgment::picture::{BoundaryState, Picture};
-use language::say;
+use language::{known, say};
 use notation::Show;
 use uuid::Uuid;
 
@@ -225,7 +225,7 @@ fn ends(building: &Building, picture: &Picture, c: &Cell, chosen: Option<Chosen>
                 y: y + dy,
                 label: if b.face == Face::East { "E" } else { "W" },
                 mark,
-                title: format!("{}: {}", b.name, mark.word),
+                title: format!("{}: {}", b.name, known(mark.word)),
             }
         })
         .collect()
@@ -304,7 +304,7 @@ fn band(
     let boundary = building.boundary(state.boundary_id)?;
     let mark = state.worst.map_or(DropMark::NONE, DropMark::from);
     let drop = state.worst.map(|_| drop_place(layout, edge, boundary.beyond));
-    let title = format!("{}: {}", boundary.name, mark.word);
+    let title = format!("{}: {}", boundary.name, known(mark.word));
     Some(Band {
         id: boundary.id,
         chosen: chosen == Some(Chosen::Part(boundary.id)),

@@ -6,6 +6,7 @@ use crate::DropMark;
 use building::Building;
 use hygrothermal::quantity::Measured;
 use judgment::picture::SpaceState;
+use language::known;
 use notation::Show;
 use uuid::Uuid;
 
@@ -79,7 +80,7 @@ pub fn ladder(
                 label_y: at(t),
                 label: surface.map_or_else(String::new, |s| s.short.clone()),
                 mark,
-                title: format!("{name}: {}, {}", show.temperature_band(Measured { value: t, err }), mark.word),
+                title: format!("{name}: {}, {}", show.temperature_band(Measured { value: t, err }), known(mark.word)),
                 chosen: chosen == Some(Chosen::Part(id)),
             }
         })

@@ -147,7 +147,7 @@ async fn a_client_reads_one_version_by_a_link_and_nothing_else_and_accepts() {
     assert!(
         spanish.contains("<html lang=\"es\"")
             && spanish.contains("Acepto el plan")
-            && spanish.contains("<article lang=\"en\">")
+            && spanish.contains("<article lang=\"en-US\">")
     );
     assert!(spanish.contains("compartido con usted hasta el ") && !spanish.contains("I accept the plan"));
     // What an owner’s report does not show is not in it at all.
@@ -266,10 +266,29 @@ async fn a_version_stays_and_the_next_one_says_what_changed() {
     let (_, changed) = after.split_once("Changed since version 1").unwrap();
     let changed = changed.split("</section>").next().unwrap();
     assert!(changed.contains(": done; before, may be done now.") && !before.contains("Changed since"), "{changed}");
-    let text_of =
-        |page: &str| page.split("<article lang=\"en\">").nth(1).unwrap().split("</article>").next().unwrap().to_owned();
+    let text_of = |page: &str| {
+        page.split("<article lang=\"en-US\">").nth(1).unwrap().split("</article>").next().unwrap().to_owned()
+    };
     assert!(text_of(&lead.get(&first).await.body) == text_of(&before), "the first stays as it was");
     assert!(site.refuses("update report_text set html = ''").await && site.refuses("delete from report_version").await);
+    // In another language than its maker's: one's own words stay, and what changed is told from a version in the same language.
+    assert_eq!(send(&[("act", "save"), ("language", "es")]).await.status, StatusCode::SEE_OTHER);
+    let third = lead.get(&sent_out(&lead, &report, true).await).await.body;
+    assert!(third.contains("<html lang=\"en-US\"") && third.contains("<article lang=\"es\">"), "{third}");
+    for said in [
+        "Versión 3,",
+        "Qué pasa",
+        "Qué puede hacer daño",
+        "Suelo descubierto",
+        "Rigen las normas locales",
+        "Ring first.",
+        "Firmado:",
+    ] {
+        assert!(third.contains(said), "{said}: {third}");
+    }
+    for english in ["What is wrong", "Cautions", "Signed:", "may be done now", "Cambiado desde"] {
+        assert!(!third.contains(english), "{english}: {third}");
+    }
     // Taken away, its versions are still there to be read.
     let gone = [("id", &*new()), ("act", "delete"), ("report", &*text("report"))];
     assert_eq!(lead.post(&format!("{job}/reports"), &gone).await.status, StatusCode::SEE_OTHER);

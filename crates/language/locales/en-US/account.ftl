@@ -1,5 +1,5 @@
 language = Language
-language-more = of pages that are translated; what is not yet stays in English
+language-more = of pages; each report has its own
 language-save = Use it
 name = Name
 name-more = As it stands in reports

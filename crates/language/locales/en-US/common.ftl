@@ -122,3 +122,6 @@ keys-page-up = Page Up
 keys-page-down = Page Down
 keys-last-and-next-station-of-a = Last and next station of a round, photo or page
 keys-close = Close
+cause = Cause
+share = Share
+verdict = Verdict

@@ -1,5 +1,5 @@
 language = Idioma
-language-more = de las páginas traducidas; lo que aún no lo está sigue en inglés
+language-more = de las páginas; cada informe tiene el suyo
 language-save = Usarlo
 name = Nombre
 name-more = Como aparece en los informes

@@ -122,3 +122,6 @@ keys-page-up = Re Pág
 keys-page-down = Av Pág
 keys-last-and-next-station-of-a = Estación anterior y siguiente de una ronda, foto o página
 keys-close = Cerrar
+cause = Causa
+share = Parte
+verdict = Veredicto

@@ -3,6 +3,7 @@
 use crate::auth::tongue;
 use crate::error::Failure;
 use crate::extract::{Form, Path};
+use crate::pages::job::report::language_of;
 use crate::pages::job::report::{picture, printed};
 use crate::pages::office::one_line_in;
 use crate::state::App;
@@ -13,7 +14,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, HeaderName, HeaderValue, StatusCode};
 use axum::response::{IntoResponse, Redirect, Response};
 use chrono::Utc;
-use language::{Language, say};
+use language::{Language, aloud, say};
 use notation::{Show, Units};
 use report::at_home;
 use serde::Deserialize;
@@ -55,6 +56,8 @@ struct SharedPage {
     /// Until when it is shared, in a sentence.
     until: String,
     body: String,
+    /// The language the report is in.
+    speaks: Language,
     signed: Vec<Signed>,
     printed: bool,
     said: Vec<Word>,
@@ -99,6 +102,7 @@ async fn view(
     let show = Show::new(Units::Metric, &zone);
     let signatures = scope.signatures(version.id).await?;
     let words = scope.share_words(share.job_id).await?;
+    let speaks = language_of(version);
     let own: Vec<&ShareWord> = words.iter().filter(|w| w.share_id == share.id).collect();
     let word = |w: &&ShareWord| Word {
         name: w.name.clone(),
@@ -115,7 +119,8 @@ async fn view(
         title: version.title.clone(),
         until: tongue.say_with("shared-until", &[("day", show.day(share.expires_at).into())]),
         printed: scope.has_pdf(version.id, signatures.len()).await?,
-        signed: signed(&show, &signatures),
+        speaks,
+        signed: aloud(speaks, || signed(&show, &signatures)),
         accepted: own.iter().any(|w| w.kind == WordKind::Accept),
         said: own.iter().rev().map(word).collect(),
         called: if typed.name.is_empty() { share.reader.clone() } else { typed.name },

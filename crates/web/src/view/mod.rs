@@ -84,6 +84,11 @@ impl Frame {
         language::known_of(words.as_ref())
     }
 
+    /// A figure of a table as it stands there.
+    pub fn figure(&self, figure: &f64) -> String {
+        self.language.figure(figure.to_string())
+    }
+
     /// The frame of a page about a job.
     pub fn of(who: &Who, file: &CaseFile) -> Self {
         Self { limits: file.limits(), ..Self::new(who) }

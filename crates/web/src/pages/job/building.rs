@@ -123,8 +123,13 @@ impl BuildingPage {
             ("floor", say!("Floors")),
             ("vehicle", say!("Panels, hulls, felt")),
         ];
-        let of =
-            |id| buildups().iter().filter(move |b| b.group == id).map(|b| (b.id.clone(), b.name.clone())).collect();
+        let of = |id| {
+            buildups()
+                .iter()
+                .filter(move |b| b.group == id)
+                .map(|b| (b.id.clone(), known(&b.name).to_owned()))
+                .collect()
+        };
         groups.into_iter().map(|(id, name)| (name, of(id))).collect()
     }
 
@@ -331,8 +336,8 @@ fn show(who: &Who, page: &CaseFile, pick: Pick, form: Fields, errors: Vec<EditEr
         name: page.building.place_name(s.place).to_owned(),
         space: match s.place {
             Place::Surface(_) => page.building.space_of(s.place).map_or_else(String::new, |x| x.name.clone()),
-            Place::Space(_) => "air".into(),
-            Place::Outdoors => "first".into(),
+            Place::Space(_) => say!("air").into(),
+            Place::Outdoors => say!("first").into(),
         },
     };
     let drawing = part(|| {

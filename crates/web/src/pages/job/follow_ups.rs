@@ -192,7 +192,7 @@ fn view_of(who: &Who, file: &CaseFile, id: Uuid, back: String) -> Result<FollowU
     Ok(FollowUpPage {
         frame: Frame::of(who, file),
         job: JobFrame::new(file, PLAN),
-        rhythm: follow_up(&kept.what).map(FollowUp::rhythm).unwrap_or_default(),
+        rhythm: follow_up(&kept.what).map(|f| retold(&f.rhythm())).unwrap_or_default(),
         due_on: row.due_on.to_string(),
         row,
         back,

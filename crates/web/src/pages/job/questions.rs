@@ -148,8 +148,10 @@ fn asked<'a>(file: &'a CaseFile, show: &Show, s: &'static Special, typed: &Typed
         let mut all = boundaries(file, s);
         let id = |b: &Boundary, v: &Variant| format!("{}.{}", b.id, v.id);
         let wanted = typed.get("of").and_then(|of| all.iter().position(|(b, v)| id(b, v) == *of)).unwrap_or(0);
-        let options =
-            all.iter().enumerate().map(|(i, (b, v))| (id(b, v), format!("{}: {}", b.name, v.name), i == wanted));
+        let options = all
+            .iter()
+            .enumerate()
+            .map(|(i, (b, v))| (id(b, v), format!("{}: {}", b.name, known_of(&v.name)), i == wanted));
         out.choices.push(ChoiceView { id: "of", label: say!("Which"), options: options.collect() });
         out.of = (wanted < all.len()).then(|| all.swap_remove(wanted));
     }

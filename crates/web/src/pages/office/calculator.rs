@@ -80,10 +80,6 @@ impl LibraryPage {
         unit::LITERS.figure(*liters, self.units)
     }
 
-    fn plain(&self, figure: &f64) -> String {
-        language::spoken().figure(figure.to_string())
-    }
-
     fn free(&self, cover: &VentCover) -> String {
         unit::SHARE.text(cover.free, self.units)
     }

@@ -13,7 +13,7 @@ use building::construction::OwnMaterial;
 use chrono::Utc;
 use hygrothermal::material::Resists;
 use hygrothermal::quantity::{Conductivity, DiffusionThickness, Permeance, Thickness, VaporResistanceFactor};
-use language::say;
+use language::{known, say};
 use notation::number::{brief, plain_number};
 use notation::unit::{CONDUCTIVITY, THICKNESS};
 use serde::Deserialize;
@@ -42,7 +42,7 @@ struct MaterialsPage {
 
 impl MaterialsPage {
     fn vapors(&self) -> Vec<(String, String)> {
-        VAPOR.iter().map(|(id, words)| ((*id).to_owned(), (*words).to_owned())).collect()
+        VAPOR.iter().map(|(id, words)| ((*id).to_owned(), known(words).to_owned())).collect()
     }
 
     fn new_id(&self) -> Uuid {

@@ -142,7 +142,7 @@ async fn view(who: &Who, scope: &Scope) -> Result<ProgramsPage, Failure> {
         letters,
         scopes: TokenScope::ALL,
         events: EventKind::ALL,
-        holds: HOLDS,
+        holds: HOLDS.map(|(days, words)| (days, known(words))),
         typed: HashMap::new(),
         wrong: Vec::new(),
         made: None,

@@ -172,7 +172,7 @@ async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<St
     let own: Vec<&SaltCheck> = all.iter().filter(|c| c.instrument_id == id).collect();
     let running = own.iter().find(|c| c.ended_at.is_none()).map(|c| {
         let due = c.started_at + TimeDelta::hours(HOURS);
-        let points = c.salts.iter().filter_map(|s| salt_of(s)).map(|(id, name, _)| (id, name)).collect();
+        let points = c.salts.iter().filter_map(|s| salt_of(s)).map(|(id, name, _)| (id, known(name))).collect();
         Running { id: c.id, due: due.timestamp_millis(), due_text: show.moment(due), ready: due <= now, points }
     });
     let live = scope.live_loggers().await?.into_iter().find(|l| l.instrument == id);
@@ -187,7 +187,7 @@ async fn view(who: &Who, id: Uuid, form: HashMap<String, String>, errors: Vec<St
         says: salt_check(&instrument),
         done: done(&show, &own),
         instrument,
-        salts: SALTS,
+        salts: SALTS.map(|(id, name, salt)| (id, known(name), salt)),
         running,
         form,
         errors,

@@ -11,7 +11,7 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::read_weather;
 use chrono::Utc;
-use language::say;
+use language::{carried, say};
 use store::PracticeAct;
 use uuid::Uuid;
 
@@ -125,7 +125,7 @@ pub async fn keep(who: Who, sent: Option<Extension<Upload>>) -> Result<Response,
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, shown(&who, &name, &back, [named, filed]).await?).into_response());
     }
     let (bytes, own) = (sent.file.clone(), name.clone());
-    let read = tokio::task::spawn_blocking(move || read_weather(&bytes, id, &own));
+    let read = tokio::task::spawn_blocking(carried(move || read_weather(&bytes, id, &own)));
     match read.await.map_err(|e| Failure::Defect(e.to_string()))? {
         Ok(weather) => {
             let scope = who.scope().await?;

@@ -26,7 +26,7 @@ use hygrothermal::buildup::Month;
 use judgment::climate;
 use judgment::construction::{Around, Outdoors, Said, answer, around, quick};
 use judgment::hours::MoistureClass;
-use language::{known, say};
+use language::{known, known_of, say};
 use notation::number::fixed;
 use notation::unit::{RESISTANCE, TEMPERATURE, THICKNESS};
 use notation::{Show, Units, months};
@@ -376,10 +376,10 @@ type Group = (&'static str, Vec<(String, String)>);
 fn usual() -> Vec<Group> {
     let mut groups: Vec<Group> = Vec::new();
     for b in buildups() {
-        let one = |b: &'static StarterBuildUp| (b.id.clone(), b.name.clone());
-        match groups.iter_mut().find(|(g, _)| *g == b.group) {
+        let one = |b: &'static StarterBuildUp| (b.id.clone(), known(&b.name).to_owned());
+        match groups.iter_mut().find(|(g, _)| *g == known(&b.group)) {
             Some((_, list)) => list.push(one(b)),
-            None => groups.push((&b.group, vec![one(b)])),
+            None => groups.push((known(&b.group), vec![one(b)])),
         }
     }
     groups
@@ -408,7 +408,7 @@ fn cards(
         let (mark, head) = said.map_or((DropMark::NONE, say!("Not computed")), |s| short(s.answer));
         Card {
             href: address(loaded.file.job.id, view, boundary.id, Some(c.variant.id)),
-            name: c.variant.name.clone(),
+            name: known_of(&c.variant.name),
             here: i == at,
             stands: i == 0,
             mark,

@@ -318,7 +318,7 @@ impl Shown {
                 .iter()
                 .map(|(id, words, _)| {
                     let span = format!("span={id}");
-                    another(&|a| a.span.clone_from(&span)).tab(words, here.span == span)
+                    another(&|a| a.span.clone_from(&span)).tab(known(words), here.span == span)
                 })
                 .collect(),
             measures: Measure::ALL

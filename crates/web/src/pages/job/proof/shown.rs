@@ -5,7 +5,7 @@ use casework::proof::{Compared, PairKind};
 use chrono::{DateTime, Datelike, Utc};
 use drawing::proof::{PairSheet, ProofSheet, pair_sheet, proof_sheet};
 use hygrothermal::proof::ProofDay;
-use language::known;
+use language::{known, say};
 use notation::number::fixed;
 use notation::unit::TEMPERATURE;
 use notation::{Show, day};
@@ -68,7 +68,11 @@ fn day_rows(show: &Show, found: [&[ProofDay]; 2]) -> Vec<DayRow> {
         excess: format!("{} Pa", fixed(d.excess, 0)).replace('-', "−"),
         outdoor: show.temperature(d.outdoor_t),
     };
-    found.iter().zip(["before", "after"]).flat_map(|(days, side)| days.iter().map(move |d| row(side, d))).collect()
+    found
+        .iter()
+        .zip([say!("before"), say!("after")])
+        .flat_map(|(days, side)| days.iter().map(move |d| row(side, d)))
+        .collect()
 }
 
 /// Pairs of each figure, drawn on its own scale.

@@ -21,7 +21,7 @@ use casework::evidence::during;
 use chrono::{DateTime, Utc};
 use drawing::section::{Drawing, draw};
 use judgment::cautions::LOCAL_CODE;
-use language::{Language, heard, say};
+use language::{heard, say};
 use notation::{Show, Units};
 use store::{Scope, TestRun, Thermal, Visit};
 use wording::advice::SpaceLines;
@@ -45,7 +45,7 @@ enum Item {
 #[derive(Template)]
 #[template(path = "report/body.html")]
 pub(super) struct ReportBody {
-    frame: Frame,
+    pub(super) frame: Frame,
     job: JobFrame,
     title: String,
     made: String,
@@ -143,8 +143,7 @@ pub(super) fn show_of(who: &Who, draft: &ReportDraft) -> Show {
 }
 
 impl ReportBody {
-    /// The report of the visit in view: in English, whoever puts it together, as its versions are told from each other by what
-    /// they say.
+    /// The report of the visit in view, in its own language.
     pub async fn of(
         who: &Who,
         page: &CaseFile,
@@ -153,7 +152,7 @@ impl ReportBody {
         heading: Heading,
         loaded: Loaded,
     ) -> Result<Self, Failure> {
-        heard(Language::English, async {
+        heard(draft.language, async {
             let (show, now) = (show_of(who, draft), Utc::now());
             let begun = |r: &TestRun| visit.ended_at.is_none_or(|end| r.started_at <= end);
             let causes = why::of_visit(&show, page);
@@ -175,7 +174,7 @@ impl ReportBody {
             let now_said = facts_of(&one, &plan, surfaces(&worst));
             let job = page.job.id;
             Ok(Self {
-                frame: Frame { units: show.units, language: Language::English, ..Frame::of(who, page) },
+                frame: Frame { units: show.units, language: draft.language, ..Frame::of(who, page) },
                 job: JobFrame::new(page, REPORT),
                 title: heading.title,
                 made: heading.made,

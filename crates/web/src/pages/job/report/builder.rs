@@ -1,8 +1,8 @@
 //! Putting a report together: for whom, how technical, which parts in which order, one's own words, and page by page how it reads.
 
 use super::body::{Heading, Loaded, ReportBody, show_of};
-use super::form::{ItemRow, change, details, papers, read, rows as item_rows, units, visits};
-use super::{TABLES, rendered};
+use super::form::{ItemRow, change, details, languages, papers, read, rows as item_rows, units, visits};
+use super::{TABLES, language_of, rendered};
 use crate::access::Right;
 use crate::auth::Who;
 use crate::error::Failure;
@@ -18,7 +18,7 @@ use axum::response::{IntoResponse, Redirect, Response};
 use building::report::{ReportDraft, ReportReader};
 use casework::{CaseFile, InView};
 use chrono::Utc;
-use language::{known, say};
+use language::{aloud, known, say};
 use notation::Show;
 use store::{Act, Depth, ReportVersion, Scope};
 use uuid::Uuid;
@@ -52,9 +52,10 @@ struct BuilderPage {
     detail: &'static str,
     paper: &'static str,
     units: &'static str,
+    language: &'static str,
     visit: String,
     items: Vec<ItemRow>,
-    choices: [Options; 5],
+    choices: [Options; 6],
     blocks: Vec<(Uuid, String)>,
     versions: Vec<VersionRow>,
     next: i32,
@@ -106,9 +107,10 @@ pub fn rows(show: &Show, file: &CaseFile) -> Vec<ReportRow> {
     file.reports.drafts.iter().map(row).collect()
 }
 
-/// The latest version of a report: what it is called, and what it said.
-pub(super) fn before(show: &Show, file: &CaseFile, report: Uuid) -> Option<(String, Vec<Fact>)> {
-    let last = file.reports.versions.iter().rev().find(|v| v.report_id == report)?;
+/// The latest version of a report, where it is in the same language: what it is called, and what it said.
+pub(super) fn before(show: &Show, file: &CaseFile, draft: &ReportDraft) -> Option<(String, Vec<Fact>)> {
+    let last = file.reports.versions.iter().rev().find(|v| v.report_id == draft.id)?;
+    let last = Some(last).filter(|v| language_of(v) == draft.language)?;
     let facts = serde_json::from_value(last.facts.clone()).ok()?;
     Some((say!("version {last}, {last2}", last = last.n, last2 = show.day(last.made_at)), facts))
 }
@@ -150,8 +152,11 @@ async fn view(
     let next = next_number(file, draft.id);
     let body = match file.visit.as_ref().zip(loaded) {
         Some((visit, loaded)) => {
-            let made = say!("Draft of version {next}. {body}", next, body = super::body::practice(who, file));
-            let heading = Heading { title: title_of(&show, file, draft), made, before: before(&show, file, draft.id) };
+            let heading = aloud(draft.language, || Heading {
+                title: title_of(&show, file, draft),
+                made: say!("Draft of version {next}. {body}", next, body = super::body::practice(who, file)),
+                before: before(&show, file, draft),
+            });
             Some(rendered(&ReportBody::of(who, file, visit, draft, heading, loaded).await?)?)
         }
         None => None,
@@ -163,6 +168,7 @@ async fn view(
         detail: draft.detail.id(),
         paper: draft.paper.id(),
         units: draft.us_units.map_or("", |us| if us { "us" } else { "metric" }),
+        language: draft.language.id(),
         visit: draft.visit.map(|v| v.to_string()).unwrap_or_default(),
         items: item_rows(file, draft),
         choices: [
@@ -171,6 +177,7 @@ async fn view(
             units(),
             papers(),
             visits(&who.show(), file),
+            languages(),
         ],
         blocks: file.reports.blocks.iter().map(|b| (b.id, b.heading.clone())).collect(),
         versions: version_rows(&show, file, draft.id),

@@ -5,7 +5,7 @@ use building::report::{
     Detail, LONGEST_HEADING, LONGEST_TEXT, MOST_TEXTS, Paper, ReportDraft, ReportItem, ReportPart, ReportReader,
 };
 use casework::CaseFile;
-use language::{known, say};
+use language::{Language, known, say};
 use notation::Show;
 
 /// Something in the order of a report, with its fields.
@@ -22,9 +22,13 @@ pub struct ItemRow {
 
 /// Units of a report: those of whoever makes it, or one of both.
 pub fn units() -> Options {
-    [("", say!("mine, when it is made")), ("metric", "metric"), ("us", "US")]
+    [("", say!("mine, when it is made")), ("metric", say!("metric")), ("us", say!("US"))]
         .map(|(a, b)| (a.into(), b.into()))
         .to_vec()
+}
+
+pub fn languages() -> Options {
+    Language::ALL.map(|l| (l.id().to_owned(), l.name().to_owned())).to_vec()
 }
 
 pub fn details() -> Options {
@@ -92,6 +96,7 @@ pub fn read(file: &CaseFile, was: &ReportDraft, typed: &Typed, show: &Show) -> (
         title,
         visit,
         us_units,
+        language: Language::from_id(r.text("language")).unwrap_or(was.language),
         reader: ReportReader::from_id(r.text("reader")).unwrap_or(was.reader),
         detail: Detail::from_id(r.text("detail")).unwrap_or(was.detail),
         paper: Paper::from_id(r.text("paper")).unwrap_or(was.paper),

@@ -25,9 +25,9 @@ use axum::response::Redirect;
 use body::{Heading, Loaded, ReportBody, practice};
 use building::report::{ReportDraft, ReportReader};
 use casework::{CaseFile, InView};
-use language::say;
+use language::{Language, aloud, say};
 use remarks::{Refused, Remarks};
-use store::Depth;
+use store::{Depth, ReportVersion};
 use uuid::Uuid;
 
 /// Tables reports are kept in.
@@ -95,9 +95,15 @@ async fn shown(who: &Who, job: Uuid, visit: Uuid, refused: Option<Refused>) -> R
     })
 }
 
+/// The language a version is in.
+pub fn language_of(version: &ReportVersion) -> Language {
+    let said: Option<ReportDraft> = serde_json::from_value(version.said.clone()).ok();
+    said.map(|d| d.language).unwrap_or_default()
+}
+
 /// A report's pages as HTML.
 fn rendered(body: &ReportBody) -> Result<String, Failure> {
-    body.render().map_err(|e| Failure::Defect(e.to_string()))
+    aloud(body.frame.language, || body.render()).map_err(|e| Failure::Defect(e.to_string()))
 }
 
 /// How a trainee’s visit stands: in words, and the id of the act where this person may say that they looked through it.

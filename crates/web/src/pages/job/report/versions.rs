@@ -3,7 +3,7 @@
 use super::body::{Heading, Loaded, ReportBody, practice, show_of};
 use super::builder::{before, load, next_number, title_of};
 use super::remarks::{Refused, Remarks};
-use super::rendered;
+use super::{language_of, rendered};
 use crate::access::Right;
 use crate::auth::Who;
 use crate::error::Failure;
@@ -18,7 +18,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use casework::{CaseFile, InView};
 use chrono::Utc;
-use language::{known, say};
+use language::{Language, aloud, known, say};
 use report::{at_home, seal};
 use serde::Deserialize;
 use store::{Depth, PhotoSize, ReportImage, ReportVersion, Scope, Signature, TaskKind, TaskState};
@@ -37,6 +37,8 @@ struct VersionPage {
     n: i32,
     title: String,
     body: String,
+    /// The language it is in.
+    speaks: Language,
     signed: Vec<Signed>,
     /// Whether it is printed with these signatures.
     printed: bool,
@@ -73,6 +75,7 @@ pub async fn shown(who: &Who, job: Uuid, id: Uuid, refused: Option<Refused>) -> 
     let printed = scope.has_pdf(id, signatures.len()).await?;
     let task = scope.tasks(job).await?.into_iter().find(|t| t.kind == TaskKind::Print && t.subject_id == id);
     drop(scope);
+    let speaks = language_of(&version);
     let remarks = Remarks::of(who, &file, id, &format!("/jobs/{job}/reports/versions/{id}"));
     Ok(VersionPage {
         frame: Frame::of(who, &file),
@@ -80,10 +83,11 @@ pub async fn shown(who: &Who, job: Uuid, id: Uuid, refused: Option<Refused>) -> 
         version: id,
         report: version.report_id,
         n: version.n,
+        speaks,
         title: version.title,
         body: at_home(&html, &format!("/jobs/{job}/reports/versions/{id}")),
         may_sign: who.may(Right::Review) && signatures.iter().all(|s| s.consultant_id != who.person.consultant_id),
-        signed: signed(&who.show(), &signatures),
+        signed: aloud(speaks, || signed(&who.show(), &signatures)),
         remarks: match refused {
             Some(refused) => remarks.refused(refused),
             None => remarks,
@@ -130,15 +134,18 @@ pub async fn publish(
     let visit = file.visit.clone().ok_or(Failure::NotFound)?;
     let loaded = Loaded::of(&scope, &file, &draft).await?;
     let (show, now, n) = (show_of(&who, &draft), Utc::now(), next_number(&file, report));
-    let made = say!(
-        "Version {n}, {now}, by {who}. {practice}",
-        n,
-        now = show.day(now),
-        who = who.person.name,
-        practice = practice(&who, &file)
-    );
-    let title = title_of(&show, &file, &draft);
-    let heading = Heading { title: title.clone(), made, before: before(&show, &file, report) };
+    let heading = aloud(draft.language, || Heading {
+        title: title_of(&show, &file, &draft),
+        made: say!(
+            "Version {n}, {now}, by {who}. {practice}",
+            n,
+            now = show.day(now),
+            who = who.person.name,
+            practice = practice(&who, &file)
+        ),
+        before: before(&show, &file, &draft),
+    });
+    let title = heading.title.clone();
     let body = ReportBody::of(&who, &file, &visit, &draft, heading, loaded).await?;
     let sealed = seal(&rendered(&body)?);
     let images = pictures(&scope, &file, &sealed.images).await?;

@@ -19,7 +19,7 @@ use hygrothermal::air::{MoistAir, Over};
 use hygrothermal::quantity::{Emissivity, Pressure, RelativeHumidity, Temperature};
 use hygrothermal::surface::{Apparent, GridReading, Patch, Room, Scene, Settings, ThermalGrid};
 use judgment::thermal::{ALIKE_WITHIN, Lookalike, lookalikes, shape, watts};
-use language::say;
+use language::{known, say};
 use notation::Show;
 use notation::number::fixed;
 use notation::unit::AREA;
@@ -299,7 +299,7 @@ pub async fn shown(
         patches: patches(&show, &file, &one),
         more: told.saturating_sub(TOLD),
         lookalikes: lookalikes(),
-        settled: lookalikes().iter().find(|l| l.id == picture.settled).map(|l| l.name.to_lowercase()),
+        settled: lookalikes().iter().find(|l| l.id == picture.settled).map(|l| known(&l.name).to_lowercase()),
         photo: photo.map(|p| wording::picture::shown(&show, &file.building, &file.findings, p)),
         photos: file.photos.iter().map(|p| photo_choice(&show, &file, p)).collect(),
         others: others.map(|t| (t.id.to_string(), t.name.clone(), with == Some(t.id))).collect(),
@@ -384,7 +384,7 @@ fn patches(show: &Show, file: &CaseFile, t: &Taken) -> Vec<PatchRow> {
     let sum: f64 = said.patches.iter().map(|p| p.mean * p.cells as f64).sum();
     let rest = said.read - in_patches;
     let surround = said.mean.filter(|_| rest > 0).map(|mean| (mean * said.read as f64 - sum) / rest as f64);
-    let name = |id: &&str| lookalikes().iter().find(|l| l.id == **id).map(|l| l.name.to_lowercase());
+    let name = |id: &&str| lookalikes().iter().find(|l| l.id == **id).map(|l| known(&l.name).to_lowercase());
     let row = |(i, p): (usize, &Patch)| {
         let share = p.cells as f64 / said.read as f64;
         let area = whole.map(|w| w * p.cells as f64 / (t.grid.rows() * t.grid.columns()) as f64);

@@ -17,7 +17,7 @@ use casework::{CaseFile, InView};
 use chrono::{DateTime, Utc};
 use hygrothermal::wood::species_by_id;
 use judgment::map::{Showed, refusal};
-use language::say;
+use language::{known, say};
 use std::collections::{BTreeMap, HashMap};
 use store::{Act, Depth, MapReading, MoistureMap};
 use uuid::Uuid;
@@ -78,7 +78,7 @@ fn read(file: &CaseFile, who: &Who, id: Uuid, form: &WalkForm) -> Result<Read, N
     if let (Some(scale), Some(material), true) = (scale, material, reason.is_empty()) {
         let built = built(file);
         if let Some(why) = faces(&stops).iter().find_map(|f| refusal(&built, *f, scale, material)) {
-            wrong.push(("reason", say!("{why} To go on, say why.", why)));
+            wrong.push(("reason", say!("{why} To go on, say why.", why = known(why))));
         }
     }
     let typed = format!("{} {}", form.figures, form.figure);

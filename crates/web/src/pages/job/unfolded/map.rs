@@ -118,14 +118,14 @@ pub fn mapsheets(show: &Show, file: &CaseFile, until: Option<DateTime<Utc>>) -> 
 }
 
 /// What a place amounts to, in words.
-const fn word(damp: Damp) -> &'static str {
+fn word(damp: Damp) -> &'static str {
     match damp {
-        Damp::Dry => "dry",
-        Damp::Raised => "raised",
-        Damp::High => "high",
-        Damp::LeftOut => "false wet, left out",
-        Damp::Unread => "not read",
-        Damp::Untold => "no standard",
+        Damp::Dry => say!("dry"),
+        Damp::Raised => say!("raised"),
+        Damp::High => say!("high"),
+        Damp::LeftOut => say!("false wet, left out"),
+        Damp::Unread => say!("not read"),
+        Damp::Untold => say!("no standard"),
     }
 }
 
@@ -266,7 +266,7 @@ fn profile(show: &Show, structure: Structure, p: &Profile) -> ProfileView {
         (show.place(*h), Px(150.0 * x / most), say!("{x}, mean of {n}", x = notation::number::significant(*x), n))
     };
     ProfileView {
-        wall: p.facet.called(structure),
+        wall: known(p.facet.called(structure)),
         says: known(p.says.words()),
         bars: p.heights.iter().rev().map(bar).collect(),
     }

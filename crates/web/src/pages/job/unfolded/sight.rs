@@ -173,12 +173,15 @@ pub fn shown(
         map_id,
         measured: here.measured,
         area: show.area(here.layout.area_m2()),
-        things: all.into_iter().map(|(kind, id, name)| ThingRow { id, kind, name, placed: placed(id) }).collect(),
+        things: all
+            .into_iter()
+            .map(|(kind, id, name)| ThingRow { id, kind, name: retold(&name), placed: placed(id) })
+            .collect(),
         fixtures: fixtures(&show, &here, structure),
         routes: routes.into_iter().map(|r| (r.id, retold(&r.name))).collect(),
         kinds: FixtureKind::ALL.iter().map(|k| (k.id().to_owned(), known(k.words()).to_owned())).collect(),
         facets: facets(&here, structure),
-        roofs: ROOFS,
+        roofs: ROOFS.map(|(id, words)| (id, known(words))),
         false_wets: FalseWet::ALL,
         form,
         wrong,
@@ -208,13 +211,18 @@ fn spaces(file: &CaseFile, here: Uuid) -> Vec<Tab> {
 fn fixtures(show: &Show, here: &Laid, structure: Structure) -> Vec<(Uuid, String, String)> {
     let one = |f: &Fixture| {
         let size = format!("{} × {}", show.place(f.width_m), show.place(f.height_m));
-        (f.id, f.name.clone(), format!("{}, {size}", f.at.facet.called(structure)))
+        (f.id, f.name.clone(), format!("{}, {size}", known(f.at.facet.called(structure))))
     };
     here.layout.fixtures.iter().map(one).collect()
 }
 
 fn facets(here: &Laid, structure: Structure) -> Vec<(String, String)> {
-    here.layout.sheet().panels.iter().map(|p| (p.facet.id().to_owned(), p.facet.called(structure).to_owned())).collect()
+    here.layout
+        .sheet()
+        .panels
+        .iter()
+        .map(|p| (p.facet.id().to_owned(), known(p.facet.called(structure)).to_owned()))
+        .collect()
 }
 
 /// What is placed in a space.

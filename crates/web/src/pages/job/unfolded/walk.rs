@@ -19,7 +19,7 @@ use casework::{CaseFile, InView};
 use drawing::unfolded::{Flat, FlatSheet};
 use judgment::limits::Limited;
 use judgment::map::refusal;
-use language::retold;
+use language::{known, known_of, retold};
 use notation::Show;
 use notation::unit::LENGTH;
 use serde::Deserialize;
@@ -224,7 +224,7 @@ pub(super) fn walked(who: &Who, file: &CaseFile, form: WalkForm, mut wrong: Vec<
         instruments: file.at_hand().into_iter().cloned().collect(),
         scales: scales(),
         materials: materials(),
-        species: hygrothermal::wood::species().iter().map(|s| (s.id.clone(), s.name.clone())).collect(),
+        species: hygrothermal::wood::species().iter().map(|s| (s.id.clone(), known_of(&s.name))).collect(),
         refusals: refusals(file, &stops),
         limits: [Limited::MapDry, Limited::MapHigh, Limited::WoodGoal, Limited::WoodWet].map(|l| limits.percent(l)),
         false_wets: FalseWet::ALL,
@@ -265,7 +265,7 @@ fn refusals(file: &CaseFile, stops: &[Stop]) -> String {
     for scale in MapScale::ALL {
         for material in Material::ALL {
             if let Some(why) = faces.iter().find_map(|f| refusal(&built, *f, *scale, *material)) {
-                let _ = writeln!(out, "{} {} {why}", scale.id(), material.id());
+                let _ = writeln!(out, "{} {} {}", scale.id(), material.id(), known(why));
             }
         }
     }

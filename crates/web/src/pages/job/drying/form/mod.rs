@@ -10,6 +10,7 @@ use crate::fields::Options;
 use building::drying::{DryingItem, DryingJob, MOST_MACHINES, MOST_POINTS, MOST_SHEETS, MOST_TAKEN};
 use casework::CaseFile;
 use judgment::drying::materials;
+use language::known_of;
 use uuid::Uuid;
 
 /// Longest name, and longest words.
@@ -23,7 +24,7 @@ pub fn spaces(file: &CaseFile) -> Options {
 
 /// Materials.
 pub fn material_options() -> Options {
-    materials().iter().map(|m| (m.id.clone(), m.name.clone())).collect()
+    materials().iter().map(|m| (m.id.clone(), known_of(&m.name))).collect()
 }
 
 /// What a form is of.

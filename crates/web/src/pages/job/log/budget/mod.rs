@@ -19,7 +19,7 @@ use casework::{CaseFile, InView};
 use chrono::{Datelike, Utc};
 use form::BudgetForm;
 use judgment::budget::{Item, items, own_item, ready};
-use language::{known_of, say};
+use language::{carried, known_of, say};
 use notation::months;
 use serde::Deserialize;
 use sight::ResultView;
@@ -163,10 +163,8 @@ impl Loaded {
             _ => None,
         };
         // A fortnight is stepped some hundred times over.
-        let made = tokio::task::spawn_blocking(move || {
-            sight::of(&show, &table, &items, &panes, air, (space, weather.as_deref()))
-        });
-        made.await.map_err(|e| Failure::Defect(e.to_string()))
+        let work = carried(move || sight::of(&show, &table, &items, &panes, air, (space, weather.as_deref())));
+        tokio::task::spawn_blocking(work).await.map_err(|e| Failure::Defect(e.to_string()))
     }
 }
 
