@@ -3,6 +3,7 @@
 use crate::{
     Boundary, Building, Face, Level, Material, Place, Shell, Side, Space, SpaceKind, Station, Structure, Surface,
 };
+use language::known_of;
 use serde::Deserialize;
 use std::sync::LazyLock;
 use uuid::Uuid;
@@ -113,7 +114,7 @@ impl Blueprint {
         toml::from_str(text).map_err(|e| e.to_string())
     }
 
-    /// Builds it, drawing every identity from `new_id`. Stations come outdoors first, then space by space: its air,
+    /// Builds it, drawing every identity from `new_id` and naming things in the language spoken. Stations come outdoors first, then space by space: its air,
     /// then its surfaces.
     ///
     /// A boundary or surface that names a space not in the blueprint is left out; a test keeps the shipped table whole.
@@ -130,7 +131,15 @@ impl Blueprint {
             let (Some(space_id), Some(beyond)) = (id_of(&plan.of[0]), beyond) else { continue };
             let id = new_id();
             let BoundaryPlan { name, face, bare_soil, buildup, .. } = plan.clone();
-            building.boundaries.push(Boundary { id, name, space_id, beyond, face, bare_soil, buildup });
+            building.boundaries.push(Boundary {
+                name: known_of(&name),
+                id,
+                space_id,
+                beyond,
+                face,
+                bare_soil,
+                buildup,
+            });
             building.surfaces.extend(plan.surfaces.iter().map(|s| s.build(new_id(), id, space_id)));
         }
         building.spaces = spaces.into_iter().map(|(_, s)| s).collect();
@@ -151,13 +160,13 @@ fn walking_order(building: &Building) -> Vec<Place> {
 impl SpacePlan {
     fn build(&self, id: Uuid) -> Space {
         let Self { name, kind, level, column, area_m2, height_m, .. } = self.clone();
-        Space { id, name, kind, level, column, area_m2, height_m }
+        Space { id, name: known_of(&name), kind, level, column, area_m2, height_m }
     }
 }
 
 impl SurfacePlan {
     fn build(&self, id: Uuid, boundary_id: Uuid, space_id: Uuid) -> Surface {
         let Self { name, short, material } = self.clone();
-        Surface { id, boundary_id, space_id, name, short, material }
+        Surface { id, boundary_id, space_id, name: known_of(&name), short: known_of(&short), material }
     }
 }

@@ -184,7 +184,7 @@ impl Teller<'_> {
                     [one] => say!("{one} leads.", one),
                     all => say!("{joined} act together.", joined = joined(all)),
                 };
-                let leads = ids.first().and_then(|id| cause(id)).map(|c| c.leads.as_str()).unwrap_or_default();
+                let leads = ids.first().and_then(|id| cause(id)).map(|c| known(&c.leads)).unwrap_or_default();
                 let best = ids.iter().filter_map(|id| d.cause(id)?.speaks_for.first());
                 let best: Vec<String> = best.map(|s| lower(&self.line(s).words)).collect();
                 let rests = if best.is_empty() {

@@ -87,7 +87,7 @@ pub(super) fn facts(
 /// The call in the report: what was said, where anything was.
 fn said(sheet: &CallSheet) -> Vec<(&'static str, String)> {
     let call = &sheet.call;
-    let points: Vec<&str> = call.points().map(|p| p.name.as_str()).collect();
+    let points: Vec<&str> = call.points().map(|p| known(&p.name)).collect();
     let figure = |x: Option<i32>| x.map(|x| x.to_string()).unwrap_or_default();
     let facts = [
         (say!("Complaint"), sheet.complaint.clone()),
