@@ -325,16 +325,15 @@ impl<'a> Stock<'a> {
     pub fn named(self, typed: &str) -> Result<Offered<'a>, Vec<&'a str>> {
         let typed = typed.trim().to_lowercase();
         // The library is in English, so its English names mean the same in every language.
-        let english = |o: &Offered| match o.of {
-            Substance::Library(m) => m.name.to_lowercase(),
-            _ => String::new(),
+        let names = |o: &Offered| match o.of {
+            Substance::Library(m) => vec![o.name.to_lowercase(), m.name.to_lowercase()],
+            _ => vec![o.name.to_lowercase()],
         };
-        if let Some(exact) = self.all().find(|o| o.name.to_lowercase() == typed || english(o) == typed) {
+        if let Some(exact) = self.all().find(|o| names(o).contains(&typed)) {
             return Ok(exact);
         }
         let words: Vec<&str> = typed.split_whitespace().collect();
-        let holds =
-            |o: &Offered| [o.name.to_lowercase(), english(o)].iter().any(|name| words.iter().all(|w| name.contains(w)));
+        let holds = |o: &Offered| names(o).iter().any(|name| words.iter().all(|w| name.contains(w)));
         let mut found: Vec<Offered> = if words.is_empty() { Vec::new() } else { self.all().filter(holds).collect() };
         match found.len() {
             1 => Ok(found.remove(0)),

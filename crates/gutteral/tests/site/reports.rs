@@ -272,7 +272,7 @@ async fn a_version_stays_and_the_next_one_says_what_changed() {
     assert!(text_of(&lead.get(&first).await.body) == text_of(&before), "the first stays as it was");
     assert!(site.refuses("update report_text set html = ''").await && site.refuses("delete from report_version").await);
     // In another language than its maker's: one's own words stay, and what changed is told from a version in the same language.
-    assert_eq!(send(&[("act", "save"), ("language", "es")]).await.status, StatusCode::SEE_OTHER);
+    assert_eq!(send(&[("id", &*new()), ("act", "save"), ("language", "es")]).await.status, StatusCode::SEE_OTHER);
     let third = lead.get(&sent_out(&lead, &report, true).await).await.body;
     assert!(third.contains("<html lang=\"en-US\"") && third.contains("<article lang=\"es\">"), "{third}");
     for said in [
